@@ -1,0 +1,20 @@
+"""Shared array types and the constants of unit-free physics."""
+
+from typing import TypeAlias
+
+import numpy as np
+from numpy.typing import ArrayLike, NDArray
+
+Floats: TypeAlias = NDArray[np.float64]
+Number: TypeAlias = ArrayLike
+
+KPA = 1000.0
+M3_S_PER_L_H = 1e-3 / 3600.0
+ATM_KPA = 101.325
+R_AIR = 287.05  # J/(kg K), dry air
+G_M_S2 = 9.80665
+
+
+def floats(value: Number) -> Floats:
+    """Return `value` as a float64 array (zero-dimensional for a scalar)."""
+    return np.asarray(value, dtype=np.float64)

@@ -1,0 +1,214 @@
+"""One duty on one option: demand by all schools, the coupled solution at peak and at idle, and sweeps for charts."""
+
+from dataclasses import dataclass
+from functools import lru_cache
+
+import numpy as np
+
+from . import injectors as inj
+from .arrays import ATM_KPA, Floats, Number, floats
+from .defaults import base_fuel, bsfc_kg_kwh, driveline_loss
+from .demand import (
+    air_kg_s,
+    blend_bsfc_kg_kwh,
+    crank_power_kw,
+    fuel_from_air_kg_s,
+    fuel_from_measured_kg_s,
+    fuel_from_power_kg_s,
+)
+from .fuels import blend
+from .hydraulics import Hydraulics, Points, State, solve
+from .regulators import set_pressure_kpa
+from .system import Build, Duty, InjectorSet, Option
+
+
+@dataclass(frozen=True)
+class FuelState:
+    """A duty's fuel at its temperature, scalars."""
+
+    mass_fraction: float
+    stoich_afr: float
+    lhv_mj_kg: float
+    base_lhv_mj_kg: float
+    density_kg_m3: float
+    density_15c_kg_m3: float
+    viscosity_mpa_s: float
+    rvp_kpa: float
+    vapour_kpa_abs: float
+
+
+@dataclass(frozen=True)
+class Demand:
+    """Fuel demand of a duty by each school, kg/s, and what leads to it; `chosen_kg_s` sizes the system."""
+
+    loss: float
+    crank_kw: float
+    gasoline_bsfc_kg_kwh: float
+    blend_bsfc_kg_kwh: float
+    consumption_kg_s: float
+    ve: float
+    manifold_kpa_abs: float
+    air_kg_s: float
+    air_school_kg_s: float
+    measured_kg_s: float | None
+    chosen_kg_s: float
+    air_limited_crank_kw: float
+    air_limited_power_kw: float
+    disagreement: float
+    idle_kg_s: float
+
+
+@dataclass(frozen=True)
+class PointSolution:
+    """Hydraulics and injectors at operating points; arrays of shape (points,)."""
+
+    rpm: Floats
+    manifold_kpa: Floats
+    demand_kg_s: Floats
+    hydraulics: Hydraulics
+    open_at_set_kg_s: Floats
+    open_kg_s: Floats
+    dead_ms: Floats
+    effective_ms: Floats
+    pulse_ms: Floats
+    cycle_ms: Floats
+    duty: Floats
+
+
+@lru_cache(maxsize=256)
+def _fuel_state(base: object, ethanol_pct: float, temp_c: float) -> FuelState:
+    mix = blend(ethanol_pct / 100.0, temp_c, base)  # type: ignore[arg-type]
+    names = [name for name in FuelState.__dataclass_fields__ if name != "base_lhv_mj_kg"]
+    values = {name: float(getattr(mix, name)) for name in names}
+    return FuelState(base_lhv_mj_kg=base.lhv_mj_kg, **values)  # type: ignore[attr-defined]
+
+
+def fuel_state(build: Build, duty: Duty) -> FuelState:
+    """Properties of the duty's blend at its fuel temperature."""
+    return _fuel_state(base_fuel(build, duty.base_fuel), duty.ethanol_pct, duty.fuel_temp_c)
+
+
+def demand(build: Build, duty: Duty) -> Demand:
+    """Demand of a duty by the three schools (physics §2)."""
+    fuel, engine = fuel_state(build, duty), build.engine
+    loss = driveline_loss(build.car)
+    crank = float(crank_power_kw(duty.power_kw, loss)) if duty.power_at == "wheels" else duty.power_kw
+    base_bsfc = bsfc_kg_kwh(duty, engine)
+    bsfc = float(blend_bsfc_kg_kwh(base_bsfc, fuel.base_lhv_mj_kg, fuel.lhv_mj_kg, duty.efficiency_credit_pct / 100.0))
+    by_power = float(fuel_from_power_kg_s(crank, bsfc))
+    ve = (engine.ve_pct if duty.ve_pct is None else duty.ve_pct) / 100.0
+    manifold_abs = ATM_KPA + duty.boost_kpa
+    air = float(air_kg_s(engine.displacement_l, duty.rpm, ve, manifold_abs, duty.charge_temp_c))
+    by_air = float(fuel_from_air_kg_s(air, duty.lambda_, fuel.stoich_afr))
+    by_measure = _measured_kg_s(build, duty, fuel, crank)
+    chosen = {"consumption": by_power, "air": by_air, "measured": by_measure}[duty.school]
+    idle_air = air_kg_s(
+        engine.displacement_l,
+        engine.idle_rpm,
+        engine.idle_ve_pct / 100.0,
+        ATM_KPA + engine.idle_manifold_kpa,
+        duty.charge_temp_c,
+    )
+    return Demand(
+        loss=loss,
+        crank_kw=crank,
+        gasoline_bsfc_kg_kwh=base_bsfc,
+        blend_bsfc_kg_kwh=bsfc,
+        consumption_kg_s=by_power,
+        ve=ve,
+        manifold_kpa_abs=manifold_abs,
+        air_kg_s=air,
+        air_school_kg_s=by_air,
+        measured_kg_s=by_measure,
+        chosen_kg_s=by_power if chosen is None else chosen,
+        air_limited_crank_kw=by_air / bsfc * 3600.0,
+        air_limited_power_kw=by_air / by_power * duty.power_kw,
+        disagreement=by_air / by_power - 1.0,
+        idle_kg_s=float(fuel_from_air_kg_s(idle_air, 1.0, fuel.stoich_afr)),
+    )
+
+
+def _measured_kg_s(build: Build, duty: Duty, fuel: FuelState, crank_kw: float) -> float | None:
+    run = build.measured
+    if run is None:
+        return None
+    then = _fuel_state(base_fuel(build, duty.base_fuel), run.ethanol_pct, run.fuel_temp_c)
+    flow = inj.open_flow_kg_s(run.injector_cc_min, run.injector_rated_kpa, run.differential_kpa, then.density_kg_m3)
+    logged_crank = float(crank_power_kw(run.power_kw, driveline_loss(build.car)))
+    return float(
+        fuel_from_measured_kg_s(
+            flow,
+            run.duty_pct / 100.0,
+            run.dead_time_ms / inj.cycle_ms(run.rpm),
+            build.engine.cylinders,
+            crank_kw / logged_crank,
+            then.lhv_mj_kg / fuel.lhv_mj_kg,
+        )
+    )
+
+
+def injector_count(build: Build, fitted: InjectorSet) -> int:
+    """Injectors fitted: one a cylinder unless a count is given."""
+    return build.engine.cylinders if fitted.count is None else fitted.count
+
+
+def solve_points(
+    build: Build, option: Option, duty: Duty, rpm: Number, manifold_kpa: Number, demand_kg_s: Number
+) -> PointSolution:
+    """Solve the option at operating points on the duty's fuel and voltage; the three arrays broadcast."""
+    speed, manifold, wanted = (
+        floats(np.atleast_1d(array))
+        for array in np.broadcast_arrays(floats(rpm), floats(manifold_kpa), floats(demand_kg_s))
+    )
+    fuel, part = fuel_state(build, duty), option.injectors.part
+    count = injector_count(build, option.injectors)
+    regulator = option.regulator
+    meant_dp = set_pressure_kpa(regulator.base_kpa, regulator.reference_ratio, manifold) - manifold
+    at_set = inj.open_flow_kg_s(part.rated_flow_cc_min, part.rated_pressure_kpa, meant_dp, fuel.density_kg_m3)
+    hydraulics = solve(
+        option,
+        Points(manifold, wanted, duty.supply_v, fuel.density_kg_m3, fuel.viscosity_mpa_s, at_set * count),
+    )
+    actual_dp = hydraulics.differential_kpa
+    actual = inj.open_flow_kg_s(part.rated_flow_cc_min, part.rated_pressure_kpa, actual_dp, fuel.density_kg_m3)
+    # A starved system keeps the pulse meant for the set pressure: the controller does not know the rail has sunk.
+    starved = hydraulics.state == State.STARVED
+    effective = inj.effective_pulse_ms(wanted, count, speed, np.where(starved, at_set, actual))
+    dead = inj.dead_time_ms(
+        part.dead_time_v,
+        part.dead_time_ms,
+        duty.supply_v,
+        actual_dp,
+        part.dead_time_at_kpa,
+        part.dead_time_ms_per_100_kpa,
+    )
+    return PointSolution(
+        rpm=speed,
+        manifold_kpa=manifold,
+        demand_kg_s=wanted,
+        hydraulics=hydraulics,
+        open_at_set_kg_s=at_set,
+        open_kg_s=actual,
+        dead_ms=dead,
+        effective_ms=effective,
+        pulse_ms=floats(effective + dead),
+        cycle_ms=inj.cycle_ms(speed),
+        duty=inj.duty(effective, dead, speed),
+    )
+
+
+PEAK, IDLE = 0, 1
+
+
+def solve_duty(build: Build, option: Option, duty: Duty) -> tuple[Demand, PointSolution]:
+    """Demand and the coupled solution at two points: index PEAK (0) and IDLE (1)."""
+    engine, wanted = build.engine, demand(build, duty)
+    solution = solve_points(
+        build,
+        option,
+        duty,
+        [duty.rpm, engine.idle_rpm],
+        [duty.boost_kpa, engine.idle_manifold_kpa],
+        [wanted.chosen_kg_s, wanted.idle_kg_s],
+    )
+    return wanted, solution

@@ -1,0 +1,86 @@
+"""What a finding is, and what a rule may look at.
+
+Texts hold `{name}` for each value of `values`; a value's name ends in its unit (`rail_kpa`), so that the interface can
+show it in bench units.
+"""
+
+from collections.abc import Callable, Iterator, Mapping
+from dataclasses import dataclass, field
+from typing import Literal
+
+from ..catalogue import Catalogue
+from ..edits import Edit, EditError, apply
+from ..system import Build, Option
+from ..verdict import Component, DutyVerdict, judge_all
+
+Severity = Literal["stop", "warn", "note"]
+Station = Literal["fuel", "demand", "pump", "feed", "injectors", "regulator"]
+Value = float | str
+
+
+@dataclass(frozen=True)
+class Remedy:
+    """Something to do. With `edits` it can be tried with one click; without, it is advice."""
+
+    label: str
+    edits: tuple[Edit, ...] = ()
+    values: Mapping[str, Value] = field(default_factory=dict)
+
+
+@dataclass(frozen=True)
+class Finding:
+    """One judgement: what, on which duties, the numbers, why it matters, what to do."""
+
+    code: str
+    severity: Severity
+    station: Station
+    title: str
+    text: str
+    why: str
+    values: Mapping[str, Value] = field(default_factory=dict)
+    duties: tuple[str, ...] = ()
+    remedies: tuple[Remedy, ...] = ()
+
+
+@dataclass(frozen=True)
+class Context:
+    """One option of a build with every duty judged, and the parts a remedy may propose."""
+
+    build: Build
+    option: Option
+    verdicts: tuple[DutyVerdict, ...]
+    catalogue: Catalogue
+
+    def path(self, tail: str) -> str:
+        """The edit path of a field of this option."""
+        return f"options/{self.option.id}/{tail}"
+
+    def over(self, component: Component) -> list[DutyVerdict]:
+        """Duties on which a component is past its ceiling, worst first."""
+        return self.above(component, 1.0)
+
+    def above(self, component: Component, share: float) -> list[DutyVerdict]:
+        """Duties on which a component's load exceeds `share`, worst first."""
+        found = [verdict for verdict in self.verdicts if not verdict.load(component).load <= share]
+        return sorted(found, key=lambda verdict: -verdict.load(component).load)
+
+    def trial(self, edits: tuple[Edit, ...]) -> list[DutyVerdict] | None:
+        """Every duty judged with the edits made; None when the edits are not possible."""
+        try:
+            changed = apply(self.build, edits)
+        except EditError:
+            return None
+        return judge_all(changed, changed.option(self.option.id))
+
+
+Rule = Callable[[Context], Iterator[Finding]]
+
+
+def highest(verdicts: list[DutyVerdict], component: Component) -> float:
+    """Highest load of a component over duties."""
+    return max(verdict.load(component).load for verdict in verdicts)
+
+
+def names(verdicts: list[DutyVerdict] | tuple[DutyVerdict, ...]) -> tuple[str, ...]:
+    """The duties' names."""
+    return tuple(verdict.duty.name for verdict in verdicts)

@@ -1,0 +1,23 @@
+"""All rules, and running them. To add a rule: write it in its topic's module and name it in that module's RULES."""
+
+from ..catalogue import Catalogue
+from ..system import Build, Option
+from ..verdict import DutyVerdict
+from . import demand, injectors, lines, pumps, regulator
+from .base import Context, Finding, Rule
+
+RULES: tuple[Rule, ...] = (
+    *demand.RULES,
+    *pumps.RULES,
+    *lines.RULES,
+    *injectors.RULES,
+    *regulator.RULES,
+)
+_ORDER = {"stop": 0, "warn": 1, "note": 2}
+
+
+def find(build: Build, option: Option, verdicts: list[DutyVerdict], catalogue: Catalogue) -> list[Finding]:
+    """All findings on one option, gravest first, in the order of the rules within a grade."""
+    context = Context(build, option, tuple(verdicts), catalogue)
+    found = [finding for rule in RULES for finding in rule(context)]
+    return sorted(found, key=lambda finding: _ORDER[finding.severity])

@@ -1,0 +1,83 @@
+"""Port injectors: flow at the pressure really seen, pulse width, duty, idle, and swaps.
+
+Rated flow is volume flow of n-heptane (684 kg/m³, 20 °C) at a rated pressure (SAE J1832).
+"""
+
+import numpy as np
+
+from .arrays import ATM_KPA, Floats, Number, floats
+from .demand import air_kg_s
+
+TEST_FLUID_KG_M3 = 684.0
+REQUIRED_FUEL_TEMP_C = 21.1
+
+
+def open_flow_kg_s(rated_cc_min: Number, rated_kpa: Number, differential_kpa: Number, density_kg_m3: Number) -> Floats:
+    """Mass flow of an injector held open: orifice law in pressure and density; zero without forward pressure."""
+    rated_kg_s = floats(rated_cc_min) * 1e-6 / 60.0 * TEST_FLUID_KG_M3
+    pressure = np.maximum(floats(differential_kpa), 0.0) / floats(rated_kpa)
+    return floats(rated_kg_s * np.sqrt(pressure) * np.sqrt(floats(density_kg_m3) / TEST_FLUID_KG_M3))
+
+
+def cycle_ms(rpm: Number) -> Floats:
+    """Length of a four-stroke cycle, ms."""
+    return floats(120_000.0 / floats(rpm))
+
+
+def dead_time_ms(
+    table_v: Number,
+    table_ms: Number,
+    voltage_v: Number,
+    differential_kpa: Number = 300.0,
+    table_kpa: float = 300.0,
+    ms_per_100_kpa: float = 0.0,
+) -> Floats:
+    """Dead time at a voltage (linear in the part's table, held at its ends) and differential pressure."""
+    base = np.interp(floats(voltage_v), floats(table_v), floats(table_ms))
+    shift = (np.maximum(floats(differential_kpa), 0.0) - table_kpa) / 100.0 * ms_per_100_kpa
+    return floats(np.maximum(base + shift, 0.0))
+
+
+def effective_pulse_ms(fuel_kg_s: Number, count: Number, rpm: Number, open_kg_s: Number) -> Floats:
+    """Open time each injector needs per cycle, without dead time; infinite when the injector cannot flow."""
+    per_cycle_kg = floats(fuel_kg_s) / floats(count) * 120.0 / floats(rpm)
+    flow = floats(open_kg_s)
+    need, flow = np.broadcast_arrays(per_cycle_kg, flow)
+    out = np.where(need > 0, np.inf, 0.0)
+    return floats(np.divide(need * 1000.0, flow, out=out, where=flow > 0))
+
+
+def duty(effective_ms: Number, dead_ms: Number, rpm: Number) -> Floats:
+    """Share of the cycle used, dead time included; above 1 the pulse no longer fits."""
+    return floats((floats(effective_ms) + floats(dead_ms)) / cycle_ms(rpm))
+
+
+def flow_at_duty_kg_s(open_kg_s: Number, count: Number, rpm: Number, dead_ms: Number, limit: Number) -> Floats:
+    """Fuel flow of all injectors at a duty limit with the dead time in it, kg/s; never negative."""
+    share = np.maximum(floats(limit) - floats(dead_ms) / cycle_ms(rpm), 0.0)
+    return floats(floats(open_kg_s) * floats(count) * share)
+
+
+def required_fuel_ms(cylinder_l: Number, open_kg_s: Number, stoich_afr: Number, lambda_: Number = 1.0) -> Floats:
+    """Speed–density required-fuel scalar: injector time, ms, for one filling of air at 100 % VE, 101.325 kPa, 21.1 °C."""
+    air_per_cycle_kg = air_kg_s(cylinder_l, 120.0, 1.0, ATM_KPA, REQUIRED_FUEL_TEMP_C)
+    return floats(air_per_cycle_kg / (floats(stoich_afr) * floats(lambda_)) / floats(open_kg_s) * 1000.0)
+
+
+def swap_lambda(
+    target_lambda: Number,
+    assumed_flow: Number,
+    fitted_flow: Number,
+    pulse_ms: Number = np.inf,
+    assumed_dead_ms: Number = 0.0,
+    fitted_dead_ms: Number = 0.0,
+) -> Floats:
+    """λ after an injector swap the controller was not told of, at the commanded effective `pulse_ms`.
+
+    The commanded total pulse keeps the old dead time, so a dead-time difference shows most at idle.
+    """
+    command = floats(pulse_ms)
+    opened = np.maximum(command + floats(assumed_dead_ms) - floats(fitted_dead_ms), 0.0)
+    with np.errstate(divide="ignore", invalid="ignore"):
+        pulse_ratio = np.where(np.isinf(command), 1.0, command / opened)
+    return floats(floats(target_lambda) * floats(assumed_flow) / floats(fitted_flow) * pulse_ratio)
