@@ -29,6 +29,7 @@ TITLES: dict[Component, str] = {
     "return": "Return line at idle",
 }
 POWER_LIMITS: tuple[Component, ...] = ("injectors", "pumps", "feed")
+LIMITS: tuple[Component, ...] = (*POWER_LIMITS, "injector idle", "regulator")
 AIR_TOLERANCE = 0.10
 
 
@@ -63,8 +64,11 @@ class DutyVerdict:
 
     @property
     def first_out(self) -> Load:
-        """The fuel-system component with the highest load."""
-        return max((load for load in self.loads if load.component != "engine"), key=lambda load: load.load)
+        """The fuel-system component with the highest load.
+
+        Return back-pressure is a design rule, not a ceiling: what it does to the rail counts under the regulator.
+        """
+        return max((load for load in self.loads if load.component in LIMITS), key=lambda load: load.load)
 
     @property
     def power_limit(self) -> Load:

@@ -1,0 +1,6 @@
+"""Builds on disk: SQLite in WAL mode, every save a revision, migrations from revision one."""
+
+from .database import Database, open_database
+from .repository import BuildRepository, Conflict, NotFound, Stored, Summary
+
+__all__ = ["BuildRepository", "Conflict", "Database", "NotFound", "Stored", "Summary", "open_database"]

@@ -1,0 +1,20 @@
+"""Bench units at the edges: choosing, showing and reading quantities. Stored values never change with them."""
+
+from .bench import CHOICES, DEFAULT_UNITS, PRESETS, BenchUnits
+from .names import quantity_of
+from .reading import Unreadable, read_number, read_quantity
+from .showing import as_input, show, show_text
+
+__all__ = [
+    "CHOICES",
+    "DEFAULT_UNITS",
+    "PRESETS",
+    "BenchUnits",
+    "Unreadable",
+    "as_input",
+    "quantity_of",
+    "read_number",
+    "read_quantity",
+    "show",
+    "show_text",
+]

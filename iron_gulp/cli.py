@@ -1,0 +1,106 @@
+"""The command line: serve, demo, solve, export, import, schema."""
+
+import json
+from pathlib import Path
+from typing import Annotated, NoReturn
+
+import typer
+
+from iron_gulp.core.report import solve_report
+from iron_gulp.core.system import Build
+from iron_gulp.formats import build_file
+from iron_gulp.formats.build_file import BuildFileError
+from iron_gulp.services.workshop import NotFound, Workshop
+from iron_gulp.settings import Settings
+
+app = typer.Typer(help="Iron Gulp: fuel-system sizing.", no_args_is_help=True, pretty_exceptions_enable=False)
+DataDir = Annotated[Path | None, typer.Option("--data", help="Folder of the database.")]
+BAD_INPUT = 2
+
+
+def _settings(data: Path | None) -> Settings:
+    return Settings() if data is None else Settings(data=data)
+
+
+def _refuse(lines: list[str]) -> NoReturn:
+    for line in lines:
+        typer.echo(line, err=True)
+    raise typer.Exit(BAD_INPUT)
+
+
+def _read(file: Path) -> Build:
+    try:
+        return build_file.read(file.read_bytes())
+    except OSError as error:
+        _refuse([f"{file}: {error.strerror}"])
+    except BuildFileError as error:
+        _refuse([f"{file}: {problem.path or 'file'}: {problem.message}" for problem in error.problems])
+
+
+def _serve(settings: Settings) -> None:
+    import uvicorn
+
+    from iron_gulp.web.app import create_app
+
+    application = create_app(Workshop(settings.database))
+    typer.echo(f"Iron Gulp is at http://{settings.host}:{settings.port}/ (Ctrl+C stops it)")
+    uvicorn.run(application, host=settings.host, port=settings.port, log_level="warning")
+
+
+@app.command()
+def serve(data: DataDir = None, host: str | None = None, port: int | None = None) -> None:
+    """Serve the application."""
+    settings = _settings(data)
+    _serve(settings.model_copy(update={k: v for k, v in {"host": host, "port": port}.items() if v is not None}))
+
+
+@app.command()
+def demo(data: DataDir = None, host: str | None = None, port: int | None = None) -> None:
+    """Put the demo builds into an empty garage and serve."""
+    settings = _settings(data)
+    loaded = Workshop(settings.database).load_demo()
+    typer.echo(f"{loaded} demo builds loaded" if loaded else "The garage already holds builds; nothing was added")
+    _serve(settings.model_copy(update={k: v for k, v in {"host": host, "port": port}.items() if v is not None}))
+
+
+@app.command()
+def solve(
+    file: Path,
+    option: Annotated[str | None, typer.Option(help="Option id; the first when left out.")] = None,
+    duty: Annotated[str | None, typer.Option(help="Duty id; the first when left out.")] = None,
+) -> None:
+    """Print the complete solution of a duty of a build file as JSON."""
+    build = _read(file)
+    try:
+        typer.echo(json.dumps(solve_report(build, option, duty), indent=2, ensure_ascii=False))
+    except KeyError as error:
+        _refuse([str(error.args[0])])
+
+
+@app.command()
+def export(build_id: int, file: Path, data: DataDir = None) -> None:
+    """Write a build of the garage to a build file."""
+    try:
+        _, text = Workshop(_settings(data).database).export(build_id)
+        file.write_text(text, encoding="utf-8")
+    except NotFound as error:
+        _refuse([str(error)])
+    except OSError as error:
+        _refuse([f"{file}: {error.strerror}"])
+
+
+@app.command("import")
+def import_(file: Path, data: DataDir = None) -> None:
+    """Read a build file into the garage; prints the new build's id."""
+    build = _read(file)
+    typer.echo(Workshop(_settings(data).database).import_build(build_file.write(build)))
+
+
+@app.command()
+def schema() -> None:
+    """Print the JSON Schema of the build file."""
+    typer.echo(json.dumps(build_file.schema(), indent=2, ensure_ascii=False))
+
+
+if __name__ == "__main__":
+    app()

@@ -1,0 +1,60 @@
+"""The build file: JSON after the published schema (`docs/build-file.schema.json`), exact in both directions."""
+
+import json
+from typing import Any
+
+from pydantic import ValidationError
+
+from iron_gulp.core.edits import Problem, dump, problems_of
+from iron_gulp.core.system import SCHEMA_VERSION, Build
+
+LARGEST_BYTES = 2_000_000
+
+
+class BuildFileError(ValueError):
+    """A file that is not a build file; carries every problem at its path."""
+
+    def __init__(self, problems: list[Problem]):
+        super().__init__("; ".join(f"{problem.path or 'file'}: {problem.message}" for problem in problems))
+        self.problems = problems
+
+
+def write(build: Build) -> str:
+    """A build as build-file text: UTF-8 JSON, every number as stored."""
+    return json.dumps(dump(build), indent=2, ensure_ascii=False) + "\n"
+
+
+def read(content: str | bytes) -> Build:
+    """Read build-file text. Raises BuildFileError with every problem listed at its path; nothing is coerced."""
+    if len(content) > LARGEST_BYTES:
+        raise BuildFileError([Problem("", f"the file is larger than {LARGEST_BYTES // 1_000_000} MB")])
+    try:
+        text = content.decode("utf-8-sig") if isinstance(content, bytes) else content
+        data = json.loads(text, parse_constant=_refuse_constant)
+    except UnicodeDecodeError:
+        raise BuildFileError([Problem("", "the file is not UTF-8 text")]) from None
+    except (ValueError, RecursionError) as error:
+        raise BuildFileError([Problem("", f"the file is not JSON: {error}")]) from None
+    if not isinstance(data, dict) or "schema_version" not in data:
+        raise BuildFileError([Problem("", "this is JSON, but not a build file: schema_version is missing")])
+    if data["schema_version"] != SCHEMA_VERSION:
+        message = f"version {data['schema_version']!r} is not known here; this application reads {SCHEMA_VERSION}"
+        raise BuildFileError([Problem("schema_version", message)])
+    try:
+        return Build.model_validate_json(text.encode(), strict=True)
+    except ValidationError as error:
+        raise BuildFileError(problems_of(error)) from None
+
+
+def _refuse_constant(name: str) -> None:
+    raise ValueError(f"{name} is not a number")
+
+
+def schema() -> dict[str, Any]:
+    """The JSON Schema of the build file."""
+    published = Build.model_json_schema(by_alias=True, mode="validation")
+    return {
+        "$schema": "https://json-schema.org/draft/2020-12/schema",
+        "title": "Iron Gulp build file",
+        **{key: value for key, value in published.items() if key != "title"},
+    }

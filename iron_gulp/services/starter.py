@@ -1,0 +1,75 @@
+"""What a new build, duty, option or pump group starts from: modest generic parts, to be changed at once."""
+
+from typing import Any
+
+from iron_gulp.core.system import (
+    Build,
+    Duty,
+    Engine,
+    InjectorSet,
+    Line,
+    MeasuredRun,
+    Option,
+    PumpGroup,
+    Regulator,
+)
+from iron_gulp.shelf import Shelf
+
+
+def new_build(shelf: Shelf, name: str = "New build") -> Build:
+    """A turbocharged four-cylinder with two duties: a place to start, every value to be replaced."""
+    return Build(
+        name=name,
+        engine=Engine(displacement_l=2.0, cylinders=4),
+        duties=(
+            Duty(id="d1", name="Pump fuel", ethanol_pct=10, power_kw=180, boost_kpa=100, rpm=6200),
+            Duty(id="d2", name="Ethanol blend", ethanol_pct=60, power_kw=220, boost_kpa=140, rpm=6500),
+        ),
+        options=(first_option(shelf),),
+    )
+
+
+def first_option(shelf: Shelf) -> Option:
+    """A small complete port-injected return system."""
+    catalogue = shelf.catalogue
+    part = {one.shelf_id: one for kind in ("pumps", "injectors", "lines", "regulators") for one in shelf.parts(kind)}
+    assert catalogue.pumps, "the shelf is empty"
+    return Option(
+        id="o1",
+        name="First draft",
+        pumps=(PumpGroup(id="g1", part=part["pump-255"]),),
+        feed=Line(part=part["ptfe-6"], length_m=4.0, k_sum=4.0),
+        injectors=InjectorSet(part=part["inj-550"]),
+        regulator=Regulator(part=part["reg-compact"]),
+        return_line=Line(part=part["ptfe-6"], length_m=4.0, k_sum=4.0),
+    )
+
+
+def measured_run() -> MeasuredRun:
+    """A logged run to be overwritten with the car's own."""
+    return MeasuredRun(power_kw=150, rpm=6000, injector_cc_min=440, differential_kpa=300, duty_pct=75)
+
+
+def fresh_id(prefix: str, taken: list[str]) -> str:
+    """The first free id `prefix1`, `prefix2`, …"""
+    number = 1
+    while f"{prefix}{number}" in taken:
+        number += 1
+    return f"{prefix}{number}"
+
+
+def fresh_name(name: str, taken: list[str]) -> str:
+    """`name`, with a number when it is taken already."""
+    number, wanted = 2, name[:70]
+    while wanted in taken:
+        wanted = f"{name[:70]} {number}"
+        number += 1
+    return wanted
+
+
+def copy_of(item: dict[str, Any], prefix: str, siblings: list[dict[str, Any]]) -> dict[str, Any]:
+    """A copy of a list entry with an id and name of its own."""
+    copied = {**item, "id": fresh_id(prefix, [one["id"] for one in siblings])}
+    if "name" in item:
+        copied["name"] = fresh_name(item["name"], [one["name"] for one in siblings])
+    return copied

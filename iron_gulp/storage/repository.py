@@ -1,0 +1,220 @@
+"""Builds in the database. A build is kept as build-file text; this room does not know what it means."""
+
+from collections.abc import Callable
+from dataclasses import dataclass
+from datetime import UTC, datetime
+from typing import Any
+
+from sqlalchemy import func, select
+from sqlalchemy.orm import Session
+
+from .database import Database
+from .tables import BuildRow, RevisionRow
+
+
+class NotFound(LookupError):
+    """No build of this id, or no revision of this number."""
+
+
+class Conflict(RuntimeError):
+    """The build has moved on since the revision an edit was based on."""
+
+
+@dataclass(frozen=True)
+class Revision:
+    number: int
+    parent: int | None
+    created_at: datetime
+    note: str
+    current: bool
+
+
+@dataclass(frozen=True)
+class Stored:
+    """A build at its current revision, and whether one can step back or forward from it."""
+
+    id: int
+    number: int
+    body: str
+    touched_at: datetime
+    archived: bool
+    note: str
+    can_undo: bool
+    can_redo: bool
+
+
+@dataclass(frozen=True)
+class Summary:
+    """A line of the garage."""
+
+    id: int
+    name: str
+    archived: bool
+    touched_at: datetime
+    number: int
+    summary: dict[str, Any]
+
+
+@dataclass(frozen=True)
+class Page:
+    rows: tuple[Summary, ...]
+    total: int
+
+
+SORTS = {
+    "name": (func.lower(BuildRow.name), BuildRow.id),
+    "touched": (BuildRow.touched_at.desc(), BuildRow.id.desc()),
+    "load": (BuildRow.load.desc().nulls_last(), BuildRow.id),
+}
+
+
+def _now() -> datetime:
+    return datetime.now(UTC).replace(tzinfo=None)
+
+
+class BuildRepository:
+    """Keeps builds. `summarise` turns a body into (name, summary, load) for the garage."""
+
+    def __init__(self, database: Database, summarise: Callable[[str], tuple[str, dict[str, Any], float | None]]):
+        self._database = database
+        self._summarise = summarise
+
+    def create(self, body: str, note: str) -> int:
+        """Store a new build; returns its id."""
+        name, summary, load = self._summarise(body)
+        now = _now()
+        with self._database.writing() as session:
+            row = BuildRow(
+                name=name, archived=False, created_at=now, touched_at=now, head_number=1, summary=summary, load=load
+            )
+            session.add(row)
+            session.flush()
+            session.add(RevisionRow(build_id=row.id, number=1, parent_number=None, created_at=now, note=note, body=body))
+            return row.id
+
+    def current(self, build_id: int) -> Stored:
+        """A build at its current revision. Raises NotFound."""
+        with self._database.reading() as session:
+            row = self._row(session, build_id)
+            head = self._revision(session, build_id, row.head_number)
+            newer = session.scalar(self._children(build_id, row.head_number).with_only_columns(func.count()))
+            return Stored(
+                row.id,
+                head.number,
+                head.body,
+                row.touched_at,
+                row.archived,
+                head.note,
+                head.parent_number is not None,
+                bool(newer),
+            )
+
+    def body_at(self, build_id: int, number: int) -> str:
+        """The text of a revision. Raises NotFound."""
+        with self._database.reading() as session:
+            return self._revision(session, build_id, number).body
+
+    def save(self, build_id: int, base: int, body: str, note: str) -> int:
+        """Add a revision on top of revision `base`, which must be current; returns its number.
+
+        Raises Conflict when someone else has moved the build on, NotFound for an unknown build.
+        """
+        name, summary, load = self._summarise(body)
+        with self._database.writing() as session:
+            row = self._row(session, build_id)
+            if row.head_number != base:
+                raise Conflict(f"revision {base} is no longer current; {row.head_number} is")
+            number = (session.scalar(select(func.max(RevisionRow.number)).filter_by(build_id=build_id)) or 0) + 1
+            now = _now()
+            session.add(
+                RevisionRow(
+                    build_id=build_id, number=number, parent_number=base, created_at=now, note=note[:200], body=body
+                )
+            )
+            row.head_number, row.touched_at = number, now
+            row.name, row.summary, row.load = name, summary, load
+            return number
+
+    def undo(self, build_id: int) -> bool:
+        """Step back to the revision before the current one; False when there is none."""
+
+        def target(session: Session, row: BuildRow) -> RevisionRow | None:
+            parent = self._revision(session, build_id, row.head_number).parent_number
+            return None if parent is None else self._revision(session, build_id, parent)
+
+        return self._move(build_id, target)
+
+    def redo(self, build_id: int) -> bool:
+        """Step forward to the newest revision made from the current one; False when there is none."""
+
+        def target(session: Session, row: BuildRow) -> RevisionRow | None:
+            found: RevisionRow | None = session.scalar(self._children(build_id, row.head_number))
+            return found
+
+        return self._move(build_id, target)
+
+    def restore(self, build_id: int, number: int) -> None:
+        """Make an old revision current again, as a new revision on top. Raises NotFound."""
+        body = self.body_at(build_id, number)
+        self.save(build_id, self.current(build_id).number, body, f"restored revision {number}")
+
+    def set_archived(self, build_id: int, archived: bool) -> None:
+        """Put a build away, or take it out again. Raises NotFound."""
+        with self._database.writing() as session:
+            self._row(session, build_id).archived = archived
+
+    def revisions(self, build_id: int, limit: int = 200) -> list[Revision]:
+        """Newest revisions first. Raises NotFound."""
+        with self._database.reading() as session:
+            row = self._row(session, build_id)
+            query = select(RevisionRow).filter_by(build_id=build_id).order_by(RevisionRow.number.desc()).limit(limit)
+            return [
+                Revision(r.number, r.parent_number, r.created_at, r.note, r.number == row.head_number)
+                for r in session.scalars(query)
+            ]
+
+    def page(
+        self, text: str = "", sort: str = "touched", archived: bool = False, offset: int = 0, limit: int = 50
+    ) -> Page:
+        """Builds whose name holds `text`, sorted by a key of SORTS, one page of them."""
+        query = select(BuildRow).where(BuildRow.archived == archived)
+        if text:
+            query = query.where(BuildRow.name.icontains(text, autoescape=True))
+        with self._database.reading() as session:
+            total = session.scalar(query.with_only_columns(func.count())) or 0
+            rows = session.scalars(query.order_by(*SORTS.get(sort, SORTS["touched"])).offset(offset).limit(limit))
+            found = tuple(Summary(r.id, r.name, r.archived, r.touched_at, r.head_number, r.summary) for r in rows)
+        return Page(found, total)
+
+    def _move(self, build_id: int, target: Callable[[Session, BuildRow], RevisionRow | None]) -> bool:
+        with self._database.writing() as session:
+            row = self._row(session, build_id)
+            revision = target(session, row)
+            if revision is None:
+                return False
+            row.head_number, row.touched_at = revision.number, _now()
+            row.name, row.summary, row.load = self._summarise(revision.body)
+            return True
+
+    @staticmethod
+    def _row(session: Session, build_id: int) -> BuildRow:
+        row = session.get(BuildRow, build_id)
+        if row is None:
+            raise NotFound(f"no build {build_id}")
+        return row
+
+    @staticmethod
+    def _revision(session: Session, build_id: int, number: int) -> RevisionRow:
+        row = session.scalar(select(RevisionRow).filter_by(build_id=build_id, number=number))
+        if row is None:
+            raise NotFound(f"no revision {number} of build {build_id}")
+        return row
+
+    @staticmethod
+    def _children(build_id: int, number: int) -> Any:
+        return (
+            select(RevisionRow)
+            .filter_by(build_id=build_id, parent_number=number)
+            .order_by(RevisionRow.number.desc())
+            .limit(1)
+        )

@@ -1,0 +1,67 @@
+"""From a name's unit suffix to its quantity: `rail_kpa` is a pressure kept in kPa.
+
+Stored names always end in the unit they are kept in; this table is the only place that says what that means.
+"""
+
+from dataclasses import dataclass
+
+
+@dataclass(frozen=True)
+class Quantity:
+    """A quantity: its dimension (key of bench choices, or "" when it has one unit only), kept unit, shown symbol.
+
+    `decimals` is how a figure is shown in the kept unit.
+    """
+
+    dimension: str
+    kept: str
+    symbol: str
+    decimals: int = 1
+
+
+_BY_SUFFIX: dict[str, Quantity] = {
+    "kpa_abs": Quantity("pressure", "kPa", "kPa", 1),
+    "kpa": Quantity("pressure", "kPa", "kPa", 1),
+    "cc_min": Quantity("injector flow", "cc/min", "cc/min", 0),
+    "l_h": Quantity("flow", "L/h", "L/h", 1),
+    "kg_h": Quantity("fuel mass", "kg/h", "kg/h", 1),
+    "kg_kwh": Quantity("consumption", "kg/kWh", "kg/kWh", 3),
+    "kg_m3": Quantity("", "kg/m³", "kg/m³", 1),
+    "mj_kg": Quantity("", "MJ/kg", "MJ/kg", 2),
+    "mpa_s": Quantity("", "mPa·s", "mPa·s", 3),
+    "g_s": Quantity("", "g/s", "g/s", 2),
+    "m_s": Quantity("", "m/s", "m/s", 2),
+    "mm2": Quantity("", "mm²", "mm²", 1),
+    "mm": Quantity("bore", "mm", "mm", 1),
+    "um": Quantity("", "µm", "µm", 1),
+    "kw": Quantity("power", "kW", "kW", 0),
+    "w": Quantity("", "W", "W", 0),
+    "mohm": Quantity("", "mΩ", "mΩ", 1),
+    "rpm": Quantity("", "rpm", "rpm", 0),
+    "ms_per_100_kpa": Quantity("", "ms per 100 kPa", "ms/100 kPa", 3),
+    "ms": Quantity("", "ms", "ms", 2),
+    "pct": Quantity("", "%", "%", 1),
+    "ratio": Quantity("", "×", "×", 3),
+    "afr": Quantity("", "", "", 2),
+    "factor": Quantity("", "×", "×", 3),
+    "reynolds": Quantity("", "", "", 0),
+    "lambda": Quantity("", "", "", 3),
+    "c": Quantity("temperature", "°C", "°C", 1),
+    "l": Quantity("volume", "L", "L", 2),
+    "m": Quantity("length", "m", "m", 2),
+    "v": Quantity("", "V", "V", 2),
+    "a": Quantity("", "A", "A", 1),
+    "hz": Quantity("", "Hz", "Hz", 0),
+}
+PLAIN = Quantity("", "", "", 2)
+COUNT = Quantity("", "", "", 0)
+
+
+def quantity_of(name: str) -> Quantity:
+    """The quantity of a name by its longest known suffix; a plain number when there is none."""
+    words = name.rstrip("_").split("_")
+    for start in range(len(words)):
+        found = _BY_SUFFIX.get("_".join(words[start:]))
+        if found is not None and (start > 0 or name in _BY_SUFFIX or len(words) == 1):
+            return found
+    return COUNT if words[-1] in {"count", "cylinders"} else PLAIN

@@ -1,0 +1,127 @@
+"""Reading what people type into a field: a number, or a number with a unit of the right kind."""
+
+import math
+import re
+
+from pint.errors import PintError
+
+from .bench import CHOICES, BenchUnit, BenchUnits, registry
+from .names import Quantity, quantity_of
+
+_NUMBER = re.compile(r"^\s*([+\-−]?(?:\d+(?:[.,]\d*)?|[.,]\d+)(?:[eE][+\-]?\d{1,3})?)\s*(\D.*)?$", re.DOTALL)
+_SPELLINGS = {
+    "kgf/cm2": "kgf/cm²",
+    "kg/cm2": "kgf/cm²",
+    "l/h": "L/h",
+    "lph": "L/h",
+    "gph": "gal/h",
+    "cc": "cc/min",
+    "cc/m": "cc/min",
+    "ml/min": "cc/min",
+    "lb/hr": "lb/h",
+    "lbs/hr": "lb/h",
+    "lbs/h": "lb/h",
+    "pph": "lb/h",
+    "kpa": "kPa",
+    "c": "°C",
+    "degc": "°C",
+    "f": "°F",
+    "degf": "°F",
+    "kw": "kW",
+    "whp": "hp",
+    "bhp": "hp",
+    "ps": "metric hp",
+    "cv": "metric hp",
+    "in": "inch",
+    '"': "inch",
+    "'": "ft",
+    "l": "L",
+    "lb/hp/h": "lb/hp·h",
+    "lb/hph": "lb/hp·h",
+}
+# Unit text that pint may be asked about: a few unit words with small powers, nothing to evaluate.
+_UNIT_TEXT = re.compile(r"^[A-Za-zµ°]{1,16}(?:\*\*[23]|[²³23])?(?:[/*·][A-Za-zµ°]{1,16}(?:\*\*[23]|[²³23])?){0,3}$")
+# Units of one-unit quantities, and their accepted spellings.
+_FIXED = {"%": {"%", "pct", "percent"}, "mm²": {"mm2", "mm²", "sqmm"}, "µm": {"um", "µm", "micron", "microns"}}
+
+
+class Unreadable(ValueError):
+    """What was typed cannot be read; the message says why and what would be."""
+
+
+def read_number(text: str) -> float:
+    """A plain number. Raises Unreadable."""
+    value, rest = _split(text)
+    if rest:
+        raise Unreadable(f"“{_short(rest)}” is not part of a number")
+    return value
+
+
+def read_quantity(text: str, name: str, units: BenchUnits) -> float:
+    """What was typed for the field `name`, in the unit it is kept in. Raises Unreadable.
+
+    Without a unit the bench unit counts; with one, that unit, if it measures the same thing.
+    """
+    quantity = quantity_of(name)
+    value, rest = _split(text)
+    if not rest:
+        return _kept(units, value, quantity, None)
+    unit = _unit(rest, quantity, units)
+    # The trade writes dash sizes with a leading dash, which is no minus.
+    return _kept(units, abs(value) if unit and unit.key == "dash" else value, quantity, unit)
+
+
+def _kept(units: BenchUnits, value: float, quantity: Quantity, unit: BenchUnit | None) -> float:
+    kept = units.kept(value, quantity, unit)
+    if not math.isfinite(kept):
+        raise Unreadable("that number is too large")
+    return kept
+
+
+def _split(text: str) -> tuple[float, str]:
+    if not text.strip():
+        raise Unreadable("a value is needed here")
+    match = _NUMBER.match(text)
+    if match is None:
+        raise Unreadable(f"“{_short(text)}” is not a number")
+    digits = match.group(1).replace("−", "-").replace(",", ".")
+    rest = (match.group(2) or "").strip()
+    if re.match(r"^[.,]\d", rest) or ("," in match.group(1) and re.match(r".*,\d{3}$", match.group(1))):
+        raise Unreadable("write thousands without a separator, for example 1050 or 1050.5")
+    value = float(digits)
+    if not math.isfinite(value):
+        raise Unreadable("that number is too large")
+    return value, rest
+
+
+def _unit(text: str, quantity: Quantity, units: BenchUnits) -> BenchUnit | None:
+    squeezed = re.sub(r"\s+", " ", text.strip())
+    if not quantity.dimension:
+        spellings = _FIXED.get(quantity.symbol, set()) | {quantity.symbol.lower(), quantity.symbol}
+        if quantity.symbol and squeezed.lower() in spellings:
+            return None
+        wanted = f"this field is in {quantity.symbol}" if quantity.symbol else "this field is a plain number"
+        raise Unreadable(f"“{_short(squeezed)}” does not fit: {wanted}")
+    choices = CHOICES[quantity.dimension]
+    key = _SPELLINGS.get(squeezed.lower().replace(" ", ""), squeezed)
+    for unit in choices.values():
+        if unit.key.lower() == key.lower():
+            return unit
+    offered = ", ".join(choices)
+    try:
+        if not _UNIT_TEXT.match(squeezed.replace(" ", "")):
+            raise ValueError(squeezed)
+        parsed = registry().parse_units(squeezed)
+    except (PintError, ValueError, TypeError, AttributeError):
+        raise Unreadable(f"“{_short(squeezed)}” is not a unit known here; try {offered}") from None
+    kept = CHOICES[quantity.dimension][quantity.kept]
+    if parsed.dimensionality != registry().parse_units(kept.pint).dimensionality:
+        raise Unreadable(
+            f"“{_short(squeezed)}” measures something else; this field is a {quantity.dimension} ({offered})"
+        )
+    return BenchUnit(squeezed, str(parsed), 3)
+
+
+def _short(text: str) -> str:
+    stripped = " ".join(text.split())
+    return stripped if len(stripped) <= 24 else stripped[:23] + "…"

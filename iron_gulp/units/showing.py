@@ -1,0 +1,66 @@
+"""Showing quantities: figures rounded for reading, inputs exactly as they were typed."""
+
+import math
+import re
+from collections.abc import Mapping
+
+from .bench import BenchUnits, finite
+from .names import quantity_of
+
+ENDLESS = "∞"
+NOTHING = "–"
+_PLACEHOLDER = re.compile(r"\{(\w+)\}")
+
+
+def show(value: float | None, name: str, units: BenchUnits) -> tuple[str, str]:
+    """A figure for reading: (number, unit symbol). `name` ends in the unit the value is kept in."""
+    quantity = quantity_of(name)
+    unit = units.unit(quantity)
+    if value is None or not finite(value):
+        return (ENDLESS if value is not None and value > 0 else NOTHING), unit.key
+    return number(units.shown(value, quantity), unit.decimals), unit.key
+
+
+def number(value: float, decimals: int) -> str:
+    """A number with thin-space thousands, a true minus, and more decimals when it would otherwise read as zero."""
+    if value != 0 and abs(value) < 0.5 * 10**-decimals:
+        decimals = min(decimals + 2, 6)
+    text = f"{value:,.{decimals}f}".replace(",", "\u202f")
+    if float(text.replace("\u202f", "")) == 0:
+        text = text.lstrip("-")
+    return text.replace("-", "−")
+
+
+def show_text(template: str, values: Mapping[str, float | str], units: BenchUnits) -> str:
+    """A text with `{name}` filled in, numbers in bench units."""
+
+    def fill(match: re.Match[str]) -> str:
+        value = values[match.group(1)]
+        if isinstance(value, str):
+            return value
+        shown, symbol = show(value, match.group(1), units)
+        return f"{shown}\u00a0{symbol}" if symbol else shown
+
+    return _PLACEHOLDER.sub(fill, template)
+
+
+def as_input(value: float | int | None, name: str, units: BenchUnits) -> str:
+    """What an input field holds: exactly what was typed if typed in this unit, otherwise five significant digits.
+
+    A value typed in a unit has a short decimal form in that unit, and only there (up to rounding noise of the
+    conversion); that form is what is looked for.
+    """
+    if value is None:
+        return ""
+    shown = units.shown(float(value), quantity_of(name))
+    if shown == 0:
+        return "0"
+    for digits in range(1, 12):
+        text = f"{shown:.{digits}g}"
+        if math.isclose(float(text), shown, rel_tol=1e-13, abs_tol=0):
+            return _plain(text)
+    return _plain(f"{shown:.5g}")
+
+
+def _plain(text: str) -> str:
+    return f"{float(text):.12f}".rstrip("0").rstrip(".") if "e" in text else text

@@ -1,0 +1,50 @@
+"""Pages of a build, and figures opened."""
+
+from fastapi import APIRouter, HTTPException, Request, Response
+from fastapi.responses import RedirectResponse
+
+from ..explaining import explanation_view
+from ..mixing import mix_view
+from ..rendering import bench_page, page, units_of, workshop_of
+from ..stations import PAGES
+from .types import BuildId
+
+router = APIRouter()
+
+
+@router.get("/builds/{build_id}")
+def build(request: Request, build_id: BuildId) -> Response:
+    """A build opens on its Ask page."""
+    workshop_of(request).bench(build_id)
+    return RedirectResponse(f"/builds/{build_id}/ask", 303)
+
+
+@router.get("/builds/{build_id}/figure/{key}")
+def figure(request: Request, build_id: BuildId, key: str, option: str | None = None, duty: str | None = None) -> Response:
+    """A figure opened: formula, values, source, sensitivity."""
+    workshop, units = workshop_of(request), units_of(request)
+    try:
+        found = workshop.explain(workshop.bench(build_id, option, duty), key)
+    except KeyError:
+        raise HTTPException(404, "There is no such figure.") from None
+    return page(request, "explanation.html", x=explanation_view(found, units), units=units)
+
+
+@router.get("/builds/{build_id}/mixing")
+def mixing(request: Request, build_id: BuildId) -> Response:
+    """The tank-mixing form, answered."""
+    workshop_of(request).bench(build_id)
+    units = units_of(request)
+    return page(request, "mixing_form.html", m=mix_view(request.query_params, units), build_id=build_id, units=units)
+
+
+@router.get("/builds/{build_id}/{page_key}")
+def bench(
+    request: Request, build_id: BuildId, page_key: str, option: str | None = None, duty: str | None = None
+) -> Response:
+    """A page of a build."""
+    if page_key not in PAGES:
+        raise HTTPException(404)
+    found = workshop_of(request).bench(build_id, option, duty)
+    fragment = request.headers.get("hx-target") == "work"
+    return bench_page(request, found, page_key, fragment=fragment)

@@ -1,0 +1,12 @@
+"""Parameter types shared by the routers."""
+
+from typing import Annotated
+
+from fastapi import Form, Path
+
+LARGEST = 2**53
+BuildId = Annotated[int, Path(ge=1, le=LARGEST)]
+Base = Annotated[int, Form(ge=1, le=LARGEST)]
+Line = Annotated[str, Form(max_length=300)]
+Typed = Annotated[str, Form(max_length=10_000)]
+Count = Annotated[int, Form(ge=0, le=999)]

@@ -1,0 +1,178 @@
+"use strict";
+// The bench's own behaviour: dialogs, keyboard, theme, and keeping what was typed through a repaint.
+
+const byId = (id) => document.getElementById(id);
+const inText = (element) => element && element.matches("input, textarea, select, [contenteditable]");
+
+// --- Repaints keep refused and half-typed fields -----------------------------------------------------------------
+let submittedPath = null;
+
+function isDirty(field) {
+  const input = field.querySelector("input, textarea");
+  return Boolean(input) && input.value !== input.defaultValue;
+}
+
+if (window.Idiomorph) {
+  Idiomorph.defaults.ignoreActiveValue = true;
+  Idiomorph.defaults.callbacks.beforeNodeMorphed = (oldNode, newNode) => {
+    if (oldNode.nodeType !== Node.ELEMENT_NODE) return true;
+    if (oldNode.id === "mixing" && submittedPath !== "mixing") return false;
+    if (oldNode.classList.contains("chart") && newNode.classList && newNode.classList.contains("chart")) {
+      oldNode.dataset.chart = newNode.dataset.chart;
+      oldNode.setAttribute("aria-label", newNode.getAttribute("aria-label"));
+      return false;
+    }
+    if (oldNode.classList.contains("field") && oldNode.dataset.path) {
+      const same = newNode.dataset && newNode.dataset.path === oldNode.dataset.path;
+      if (same && oldNode.dataset.path !== submittedPath && (oldNode.classList.contains("bad") || isDirty(oldNode))) {
+        return false;
+      }
+    }
+    if (oldNode.tagName === "DETAILS" && oldNode.open && newNode.setAttribute) newNode.setAttribute("open", "");
+    return true;
+  };
+}
+
+document.addEventListener("htmx:beforeRequest", (event) => {
+  const field = event.detail.elt.closest(".field");
+  submittedPath = event.detail.elt.id === "mixing" ? "mixing" : field ? field.dataset.path : null;
+  if (event.detail.requestConfig.verb === "post") document.body.classList.add("is-saving");
+});
+document.addEventListener("htmx:afterRequest", () => document.body.classList.remove("is-saving"));
+document.addEventListener("htmx:beforeSwap", (event) => {
+  const field = event.detail.requestConfig.elt.closest(".field");
+  submittedPath = event.detail.requestConfig.elt.id === "mixing" ? "mixing" : field ? field.dataset.path : null;
+  // The edited field has been answered: let the repaint replace its text even while it has the focus.
+  if (field && window.Idiomorph) Idiomorph.defaults.ignoreActiveValue = field !== document.activeElement.closest(".field");
+});
+document.addEventListener("htmx:afterSwap", (event) => {
+  if (event.detail.target.id === "explain-body") byId("explain-dialog").showModal();
+});
+
+function announce(message) {
+  let toast = byId("offline");
+  if (!toast) {
+    toast = document.createElement("p");
+    toast.id = "offline";
+    toast.className = "toast-error";
+    toast.setAttribute("role", "alert");
+    document.body.append(toast);
+  }
+  toast.textContent = message;
+  clearTimeout(announce.timer);
+  announce.timer = setTimeout(() => toast.remove(), 8000);
+}
+document.addEventListener("htmx:sendError", () => announce("The server did not answer. What was typed is not saved yet; try again."));
+document.addEventListener("htmx:responseError", (event) => announce(`The server refused this (${event.detail.xhr.status}). Nothing was changed.`));
+
+// --- Clicks --------------------------------------------------------------------------------------------------------
+document.addEventListener("click", (event) => {
+  const opener = event.target.closest("[data-open]");
+  if (opener) openDialog(opener.dataset.open);
+  if (event.target.closest("[data-close]")) event.target.closest("dialog").close();
+  if (event.target.tagName === "DIALOG") event.target.close();
+  document.querySelectorAll(".units-menu[open]").forEach((menu) => {
+    if (!menu.contains(event.target)) menu.open = false;
+  });
+});
+document.addEventListener("change", (event) => {
+  if (event.target.matches("[data-autosubmit]")) event.target.form.submit();
+});
+// Enter takes a typed value without submitting anything else.
+document.addEventListener("keydown", (event) => {
+  if (event.key === "Enter" && event.target.matches(".field input")) event.target.blur();
+});
+
+byId("theme-switch").addEventListener("click", () => {
+  const root = document.documentElement;
+  const next = root.dataset.bsTheme === "dark" ? "light" : "dark";
+  root.dataset.bsTheme = next;
+  try { localStorage.setItem("iron-gulp-theme", next); } catch (error) { announce("This browser does not keep the choice of lamp."); }
+  document.dispatchEvent(new CustomEvent("bench:theme"));
+});
+
+// --- Find ------------------------------------------------------------------------------------------------------------
+function findable() {
+  return [...document.querySelectorAll("[data-find]")]
+    .map((element) => ({
+      element,
+      kind: element.dataset.find,
+      text: (element.dataset.find === "station" ? element.querySelector(".station-title") : element).textContent.replace(/\s+/g, " ").trim(),
+    }))
+    .filter((entry) => entry.text);
+}
+
+function goTo(entry) {
+  byId("find-dialog").close();
+  const { element } = entry;
+  if (element.tagName === "A") { element.click(); return; }
+  const target = element.tagName === "LABEL" ? byId(element.htmlFor) : element;
+  const fold = target.closest("details");
+  if (fold) fold.open = true;
+  target.scrollIntoView({ block: "center" });
+  target.focus();
+}
+
+function showFound(text) {
+  const words = text.toLowerCase().split(/\s+/).filter(Boolean);
+  const hits = findable().filter((entry) => words.every((word) => entry.text.toLowerCase().includes(word))).slice(0, 12);
+  const list = byId("find-results");
+  list.replaceChildren(
+    ...hits.map((entry) => {
+      const item = document.createElement("li");
+      const button = document.createElement("button");
+      const kind = document.createElement("span");
+      kind.className = "muted small";
+      kind.textContent = entry.kind;
+      button.type = "button";
+      button.append(entry.text, " ", kind);
+      button.addEventListener("click", () => goTo(entry));
+      item.append(button);
+      return item;
+    }),
+  );
+}
+
+function openDialog(id) {
+  const dialog = byId(id);
+  dialog.showModal();
+  if (id === "find-dialog") {
+    byId("find-text").value = "";
+    showFound("");
+    byId("find-text").focus();
+  }
+}
+byId("find-text").addEventListener("input", (event) => showFound(event.target.value));
+byId("find-text").addEventListener("keydown", (event) => {
+  if (event.key === "Enter") byId("find-results").querySelector("button")?.click();
+  if (event.key === "ArrowDown") byId("find-results").querySelector("button")?.focus();
+});
+
+// --- Keyboard ----------------------------------------------------------------------------------------------------------
+function walk(step) {
+  const stations = [...document.querySelectorAll("[data-station]")];
+  if (!stations.length) return;
+  const at = stations.findIndex((station) => station.hasAttribute("aria-current"));
+  const next = at < 0 ? (step > 0 ? 0 : stations.length - 1) : (at + step + stations.length) % stations.length;
+  stations[next].click();
+}
+
+document.addEventListener("keydown", (event) => {
+  if (document.querySelector("dialog[open]")) return;
+  const undoing = (event.ctrlKey || event.metaKey) && event.key.toLowerCase() === "z";
+  if (undoing && !inText(event.target)) {
+    event.preventDefault();
+    byId(event.shiftKey ? "redo" : "undo")?.click();
+    return;
+  }
+  if (inText(event.target) || event.ctrlKey || event.metaKey || event.altKey) return;
+  if (event.key === "?") openDialog("help-dialog");
+  else if (event.key === "/") {
+    event.preventDefault();
+    const filter = byId("q");
+    if (filter) filter.focus(); else openDialog("find-dialog");
+  } else if (event.key === "[") walk(-1);
+  else if (event.key === "]") walk(1);
+  else if (event.key === "g") window.location.assign("/");
+  else if (/^[1-9]$/.test(event.key)) document.querySelector(`[data-duty="${event.key}"]`)?.click();
+});

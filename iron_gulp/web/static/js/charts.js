@@ -1,0 +1,85 @@
+"use strict";
+// Charts from the data in the page. Lines differ by dash as well as colour so that they read in black and white.
+
+const LOOKS = {
+  main: { type: "solid", width: 2.6 },
+  other: { type: [6, 4], width: 1.6 },
+  limit: { type: [2, 3], width: 1.8 },
+};
+
+function tone(name) {
+  return getComputedStyle(document.documentElement).getPropertyValue(name).trim();
+}
+
+function axis(spec, name) {
+  return {
+    type: "value",
+    name: `${spec.label}, ${spec.unit}`,
+    nameLocation: "middle",
+    nameGap: name === "x" ? 28 : 46,
+    nameTextStyle: { color: tone("--ink-2"), fontSize: 12 },
+    axisLine: { show: true, lineStyle: { color: tone("--rule") } },
+    axisTick: { show: true, length: 4 },
+    axisLabel: { color: tone("--ink-2"), fontSize: 11 },
+    splitLine: { lineStyle: { color: tone("--hair") } },
+    scale: false,
+  };
+}
+
+function series(entry, index, total) {
+  const colours = { main: tone("--fuel"), other: tone("--steel-ink"), limit: tone("--over"), point: tone("--ink") };
+  const colour = colours[entry.kind];
+  if (entry.kind === "point") {
+    return { name: entry.label, type: "scatter", data: entry.data, symbol: "diamond", symbolSize: 13, z: 9, itemStyle: { color: colour, borderColor: tone("--panel"), borderWidth: 1.5 } };
+  }
+  const seconds = total.filter((one) => one.kind === "other").indexOf(entry);
+  const look = LOOKS[entry.kind];
+  return {
+    name: entry.label,
+    type: "line",
+    data: entry.data,
+    showSymbol: false,
+    lineStyle: { color: colour, width: look.width, type: seconds > 0 ? [10, 3, 2, 3] : look.type },
+    itemStyle: { color: colour },
+    emphasis: { disabled: true },
+  };
+}
+
+function draw(element) {
+  const data = JSON.parse(element.dataset.chart);
+  const chart = echarts.getInstanceByDom(element) || echarts.init(element, null, { renderer: "svg" });
+  chart.setOption(
+    {
+      animation: false,
+      textStyle: { fontFamily: getComputedStyle(document.body).fontFamily },
+      grid: { left: 64, right: 18, top: 34, bottom: 42 },
+      legend: { top: 0, left: 0, itemWidth: 30, itemHeight: 10, textStyle: { color: tone("--ink-2"), fontSize: 12 } },
+      tooltip: {
+        trigger: "axis",
+        confine: true,
+        valueFormatter: (value) => `${Number(value).toPrecision(4).replace(/\.?0+$/, "")} ${data.y.unit}`,
+        backgroundColor: tone("--panel"),
+        borderColor: tone("--rule"),
+        textStyle: { color: tone("--ink") },
+      },
+      xAxis: axis(data.x, "x"),
+      yAxis: axis(data.y, "y"),
+      series: data.series.map(series),
+    },
+    true,
+  );
+  element.dataset.drawn = element.dataset.chart;
+}
+
+function drawAll(force) {
+  document.querySelectorAll(".chart").forEach((element) => {
+    if (force || element.dataset.drawn !== element.dataset.chart) draw(element);
+  });
+}
+
+document.addEventListener("DOMContentLoaded", () => drawAll(false));
+document.addEventListener("htmx:afterSettle", () => drawAll(false));
+document.addEventListener("bench:theme", () => drawAll(true));
+window.addEventListener("resize", () => {
+  document.querySelectorAll(".chart").forEach((element) => echarts.getInstanceByDom(element)?.resize());
+});

@@ -1,0 +1,7 @@
+// Applied before first paint so that a dark page never flashes light.
+(function () {
+  var kept = null;
+  try { kept = localStorage.getItem("iron-gulp-theme"); } catch (error) { console.info("theme is not kept", error.name); }
+  var dark = kept ? kept === "dark" : window.matchMedia("(prefers-color-scheme: dark)").matches;
+  document.documentElement.dataset.bsTheme = dark ? "dark" : "light";
+})();
