@@ -17,6 +17,9 @@ from .regulators import set_pressure_kpa
 from .system import Option
 
 
+_LEAST_M3_S = 1e-12  # far below any engine's demand; keeps the starved case defined without demand
+
+
 class State(IntEnum):
     REGULATING = 0
     OVERRUN = 1
@@ -140,11 +143,13 @@ def _solve_state(
     taken = np.where(flows, np.minimum(wanted, open_limit_kg_s / density), 0.0)
 
     at_set = np.interp(target, supply.rail_kpa, supply.flow_m3_s)
-    enough = at_set >= taken
+    # Pumps that stall below the set pressure starve even an engine that takes next to nothing.
+    enough = at_set >= np.maximum(taken, _LEAST_M3_S)
     creep = regulator.part.creep_kpa / (100.0 * M3_S_PER_L_H)
     held = _regulated_rail(supply, target, taken, creep)
     floor = _floor_rail(supply, back, taken)
-    rail = np.maximum(held, floor)
+    stall = supply.rail_kpa[np.argmax(supply.flow_m3_s <= 0)]
+    rail = np.minimum(np.maximum(held, floor), stall)
     starved = ~enough & flows
     delivered = taken.copy()
     if starved.any():
@@ -207,7 +212,7 @@ def _starved_rail(supply: SupplyCurve, manifold: Floats, meant_dp: Floats, taken
     Bisection over the curve's nodes, then the segment's quadratic (flow is linear within a segment).
     """
     rail, flow = supply.rail_kpa, supply.flow_m3_s
-    slope_of_square = taken**2 / meant_dp
+    slope_of_square = np.maximum(taken, _LEAST_M3_S) ** 2 / meant_dp
     low = np.zeros(manifold.shape, dtype=np.int64)
     high = np.full(manifold.shape, rail.size - 1, dtype=np.int64)
     while np.any(high - low > 1):

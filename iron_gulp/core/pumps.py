@@ -29,8 +29,9 @@ class PumpTable:
         return np.maximum(_linear(rise_kpa, self.pressure_kpa, self.flow_l_h), 0.0)
 
     def current(self, rise_kpa: Number) -> Floats:
-        """Current, A, at the table's own voltage."""
-        return np.maximum(_linear(rise_kpa, self.pressure_kpa, self.current_a), 0.0)
+        """Current, A, at the table's own voltage; held from the shut-off pressure on, where the pump stalls."""
+        reached = np.minimum(floats(rise_kpa), self.shutoff_kpa())
+        return np.maximum(_linear(reached, self.pressure_kpa, self.current_a), 0.0)
 
     def shutoff_kpa(self) -> float:
         """Pressure rise at which flow reaches zero (by the last slope; a flat end is taken as ending there)."""

@@ -15,7 +15,7 @@ from .duty import IDLE, PEAK
 from .fuels import blend
 from .pumps import flow_and_current
 from .regulators import set_pressure_kpa
-from .system import Build, Line
+from .system import Build, Line, LinePart
 from .verdict import DutyVerdict
 
 L_H = 1.0 / M3_S_PER_L_H
@@ -33,7 +33,7 @@ class Series:
 
 @dataclass(frozen=True)
 class Sweep:
-    """A chart's data; names end in the unit of the axis."""
+    """A chart's data; names end in the unit of the axis. `y_top` cuts off what would dwarf the rest."""
 
     title: str
     x_label: str
@@ -41,6 +41,7 @@ class Sweep:
     y_label: str
     y_name: str
     series: tuple[Series, ...]
+    y_top: float | None = None
 
 
 def fuel_volume(build: Build, verdict: DutyVerdict) -> Sweep:
@@ -155,16 +156,23 @@ def line_sizes(
     def drop(one: Line, at: Floats) -> Floats:
         return line_loss_kpa(one, at, verdict.fuel.density_kg_m3, verdict.fuel.viscosity_mpa_s)
 
-    series = [Series(f"Fitted: {line.part.name}", flow * L_H, drop(line, flow), "main")]
+    series = [Series(f"Fitted, {_size(line.part)}", flow * L_H, drop(line, flow), "main")]
     for larger in (False, True):
         other = catalogue.line_next(line.part, larger=larger)
         if other is not None:
             changed = line.model_copy(update={"part": other})
-            series.append(Series(("Up: " if larger else "Down: ") + other.name, flow * L_H, drop(changed, flow), "other"))
+            series.append(
+                Series(("Up, " if larger else "Down, ") + _size(other), flow * L_H, drop(changed, flow), "other")
+            )
     series.append(Series("Allowed", floats([0.0, flow[-1] * L_H]), floats([allowed_kpa, allowed_kpa]), "limit"))
     series.append(Series("This duty", floats([now * L_H]), drop(line, floats([now])), "point"))
+    top = 1.3 * max(allowed_kpa, float(drop(line, flow)[-1]))
     title = "Feed drop against flow, one size up and down" if which == "feed" else "Return drop against bypassed flow"
-    return Sweep(title, "Flow", "flow_l_h", "Drop", "drop_kpa", tuple(series))
+    return Sweep(title, "Flow", "flow_l_h", "Drop", "drop_kpa", tuple(series), top)
+
+
+def _size(part: LinePart) -> str:
+    return part.size or part.name
 
 
 def return_floor(verdict: DutyVerdict) -> Sweep:

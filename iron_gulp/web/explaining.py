@@ -3,6 +3,8 @@
 import re
 from dataclasses import dataclass
 
+from markupsafe import Markup, escape
+
 from iron_gulp.core.figures import Explanation
 from iron_gulp.units import BenchUnits, quantity_of, show
 
@@ -27,6 +29,11 @@ class ExplanationView:
     source: str
     note: str
     rows: tuple[InputRow, ...]
+
+
+def subscripts(text: str) -> Markup:
+    """A formula with `x_y` set as x with y below."""
+    return Markup(re.sub(r"_(\w+)", r"<sub>\1</sub>", str(escape(text))))
 
 
 def explanation_view(explanation: Explanation, units: BenchUnits) -> ExplanationView:

@@ -9,10 +9,10 @@ from iron_gulp.units import BenchUnits, Unreadable, as_input, quantity_of, read_
 # name, title, default, lowest, highest (in the unit of the name)
 FIELDS: tuple[tuple[str, str, float, float, float], ...] = (
     ("tank_l", "Tank", 60.0, 0.1, 1000.0),
-    ("held_l", "In it now", 18.0, 0.0, 1000.0),
+    ("held_l", "In it now", 8.0, 0.0, 1000.0),
     ("held_pct", "at ethanol", 12.0, 0.0, 100.0),
     ("target_pct", "Wanted", 50.0, 0.0, 100.0),
-    ("strong_pct", "Strong fuel", 78.0, 0.0, 100.0),
+    ("strong_pct", "Strong fuel", 85.0, 0.0, 100.0),
     ("weak_pct", "Weak fuel", 10.0, 0.0, 100.0),
 )
 

@@ -190,12 +190,12 @@ class Presenter:
     @property
     def default_loss(self) -> str:
         """The driveline loss used when none is entered."""
-        return f"{DRIVELINE_LOSS[self.build.car.drivetrain] * 100:.0f} by layout"
+        return f"{DRIVELINE_LOSS[self.build.car.drivetrain] * 100:.0f}"
 
     @property
     def default_bsfc(self) -> str:
         """The consumption used when none is entered."""
-        return f"{show(self.verdict.demand.gasoline_bsfc_kg_kwh, 'bsfc_kg_kwh', self.units)[0]} by induction"
+        return f"{show(self.verdict.demand.gasoline_bsfc_kg_kwh, 'bsfc_kg_kwh', self.units)[0]}"
 
     def mixing(self) -> MixView:
         """The tank-mixing form for this duty."""
@@ -251,7 +251,7 @@ class Presenter:
         if key == "demand":
             need = sweeps.demand_l_h(self.verdict)
             return f"{self.quantity(self.duty.power_kw, 'power_kw')} · {self.quantity(need, 'fuel_l_h')}"
-        return f"{self.quantity(float(hyd.rail_kpa[0]), 'rail_kpa')} at the rail"
+        return f"{self.quantity(float(hyd.rail_kpa[0]), 'rail_kpa')} rail"
 
     def fuel_name(self, verdict: DutyVerdict) -> str:
         """The blend in a word: E70, gasoline, methanol."""
@@ -372,7 +372,11 @@ class Presenter:
             {
                 "title": sweep.title,
                 "x": {"label": sweep.x_label, "unit": self.units.unit(x_quantity).key},
-                "y": {"label": sweep.y_label, "unit": self.units.unit(y_quantity).key},
+                "y": {
+                    "label": sweep.y_label,
+                    "unit": self.units.unit(y_quantity).key,
+                    "top": None if sweep.y_top is None else float(f"{self.units.shown(sweep.y_top, y_quantity):.2g}"),
+                },
                 "series": [{"label": s.label, "kind": s.kind, "data": pairs(s.x, s.y)} for s in sweep.series],
             },
             ensure_ascii=False,

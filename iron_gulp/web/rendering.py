@@ -14,6 +14,7 @@ from iron_gulp import __version__
 from iron_gulp.services.workshop import PAGE_SIZE, Bench, Outcome, Workshop
 from iron_gulp.units import CHOICES, PRESETS, BenchUnits, show
 
+from .explaining import subscripts
 from .present import Presenter
 from .stations import PAGES, STATIONS
 
@@ -56,7 +57,9 @@ def _page_numbers(total: int) -> range:
     return range(1, pages + 1) if pages > 1 else range(0)
 
 
-_environment.filters.update(ago=_ago, percent=_percent, quantity=_quantity, page_numbers=_page_numbers)
+_environment.filters.update(
+    ago=_ago, percent=_percent, quantity=_quantity, page_numbers=_page_numbers, subscripts=subscripts
+)
 _environment.globals.update(
     unit_choices=CHOICES,
     unit_presets=list(PRESETS),

@@ -95,9 +95,10 @@ def _better_wire(context: Context, only: int | None = None) -> Iterator[Remedy]:
             verdicts = context.trial(edits)
             if verdicts and _worst_drop(verdicts, index) < DROP_WARN_V:
                 yield Remedy(
-                    "Wire it in {area_mm2}: {drop_v} lost, pumps at {load_pct} of supply",
+                    "Wire {group} in {area_mm2}: {drop_v} lost, pumps at {load_pct} of supply",
                     edits,
                     {
+                        "group": f"group {index + 1}",
                         "area_mm2": area,
                         "drop_v": _worst_drop(verdicts, index),
                         "load_pct": highest(verdicts, "pumps") * 100,

@@ -20,7 +20,8 @@ function axis(spec, name) {
     nameTextStyle: { color: tone("--ink-2"), fontSize: 12 },
     axisLine: { show: true, lineStyle: { color: tone("--rule") } },
     axisTick: { show: true, length: 4 },
-    axisLabel: { color: tone("--ink-2"), fontSize: 11 },
+    axisLabel: { color: tone("--ink-2"), fontSize: 11, formatter: (value) => String(value).replace(/\B(?=(\d{3})+(?!\d))(?<!\.\d*)/g, "\u202f") },
+    max: spec.top ?? null,
     splitLine: { lineStyle: { color: tone("--hair") } },
     scale: false,
   };
@@ -38,7 +39,7 @@ function series(entry, index, total) {
     name: entry.label,
     type: "line",
     data: entry.data,
-    showSymbol: false,
+    symbol: "none",
     lineStyle: { color: colour, width: look.width, type: seconds > 0 ? [10, 3, 2, 3] : look.type },
     itemStyle: { color: colour },
     emphasis: { disabled: true },

@@ -1,0 +1,145 @@
+"""The coupled solution: the check table of physics §6, an independent scalar solution, and what must always hold."""
+
+import numpy as np
+import pytest
+from hypothesis import given, settings
+from hypothesis import strategies as st
+
+from bench.scalar_reference import solve_point
+from iron_gulp.core.hydraulics import Points, State, solve
+from iron_gulp.core.system import Filter, FilterPart, Regulator, RegulatorPart, Tank, Wiring
+from tests.systems import check_option, line, pump
+
+L_H = 1e-3 / 3600
+RHO, MU = 780.0, 1.0
+
+
+def at(option, manifold, demand_l_h, volts=13.5, **more):
+    return solve(option, Points(manifold, np.asarray(demand_l_h) * L_H * RHO, volts, RHO, MU, **more))
+
+
+CHECKS = [  # pumps, demand, manifold, rail, supply, bypass, λ factor, state
+    (1, 300, 100, 400.0, 411.4, 111.4, 1.0, State.REGULATING),
+    (1, 420, 150, 424.5, 401.8, 0.0, 1.045, State.STARVED),
+    (1, 4, -60, 280.6, 452.6, 448.6, 1.0, State.OVERRUN),
+    (2, 4, -60, 572.9, 647.3, 643.3, 1.0, State.OVERRUN),
+    (3, 700, 200, 500.0, 1044.1, 344.1, 1.0, State.REGULATING),
+]
+
+
+@pytest.mark.parametrize("row", CHECKS)
+def test_check_table(row):
+    pumps, demand, manifold, rail, supply, bypass, lean, state = row
+    got = at(check_option(pumps), manifold, demand)
+    assert got.rail_kpa[0] == pytest.approx(rail, rel=1e-3)
+    assert got.supply_m3_s[0] / L_H == pytest.approx(supply, rel=1e-3)
+    assert got.bypass_m3_s[0] / L_H == pytest.approx(bypass, rel=1e-3, abs=0.05)
+    assert got.lambda_factor[0] == pytest.approx(lean, rel=1e-3)
+    assert got.state[0] == state
+
+
+def rich_option():
+    """Wired, filtered, creeping, tank-pressurised: everything this slice knows."""
+    part = RegulatorPart(name="r", capacity_l_h=350, capacity_drop_kpa=100, creep_kpa=2.0)
+    wire = Wiring(loop_m=7, area_mm2=2.5, connectors_mohm=20, copper_temp_c=40)
+    return check_option(
+        tank=Tank(pressure_kpa=4.0),
+        pumps=(pump(wiring=wire), pump(id="g2", wiring=wire, on_above_kpa=40.0, derate_pct=8.0)),
+        filter=Filter(part=FilterPart(name="f", rated_flow_l_h=500, rated_drop_kpa=9.0), clogging=1.5),
+        feed=line(7.9, 4.2, 5.5),
+        regulator=Regulator(part=part, base_kpa=320),
+    )
+
+
+@settings(max_examples=40, deadline=None)
+@given(st.floats(-70, 220), st.floats(2, 900), st.floats(10.5, 14.5))
+def test_agrees_with_an_independent_scalar_solution(manifold, demand, volts):
+    option = rich_option()
+    got = at(option, manifold, demand, volts)
+    want = solve_point(option, manifold, demand * L_H * RHO, volts, RHO, MU)
+    assert got.rail_kpa[0] == pytest.approx(want["rail_kpa"], rel=2e-3, abs=0.3)
+    assert got.supply_m3_s[0] == pytest.approx(want["supply_m3_s"], rel=3e-3)
+    assert got.delivered_m3_s[0] == pytest.approx(want["delivered_m3_s"], rel=3e-3)
+
+
+@settings(max_examples=60, deadline=None)
+@given(st.floats(-90, 500), st.floats(0, 3000), st.floats(5, 32), st.sampled_from([0.0, 1.0, 3.0]))
+def test_mass_is_conserved_and_numbers_exist(manifold, demand, volts, ratio):
+    base = rich_option()
+    regulator = base.regulator.model_copy(update={"reference": "rising rate", "rising_ratio": ratio})
+    got = at(base.model_copy(update={"regulator": regulator}), manifold, demand, volts)
+    assert got.supply_m3_s[0] == pytest.approx(got.delivered_m3_s[0] + got.bypass_m3_s[0], rel=1e-6, abs=1e-12)
+    assert got.supply_m3_s[0] == pytest.approx(got.group_flow_m3_s[:, 0].sum(), rel=1e-3, abs=1e-8)
+    for name in ("rail_kpa", "feed_kpa", "return_kpa", "volts", "amps", "bypass_m3_s"):
+        assert np.all(np.isfinite(getattr(got, name)))
+    assert got.bypass_m3_s[0] >= 0
+    assert got.lambda_factor[0] >= 1 - 1e-9
+
+
+@settings(max_examples=40, deadline=None)
+@given(st.floats(-60, 220), st.floats(0, 1200), st.integers(1, 5))
+def test_another_pump_never_lowers_the_rail(manifold, demand, count):
+    rails = [at(check_option(n), manifold, demand).rail_kpa[0] for n in (count, count + 1)]
+    assert rails[0] <= rails[1] + 1e-6
+
+
+@settings(max_examples=40, deadline=None)
+@given(st.floats(-60, 220), st.floats(0, 1200), st.floats(0, 20), st.floats(0, 20))
+def test_a_longer_feed_never_brings_more(manifold, demand, one, other):
+    short, long = sorted((one, other))
+    supply = [
+        at(check_option(2, feed=line(8.7, length, 4.0)), manifold, demand).supply_at_set_m3_s[0] for length in (short, long)
+    ]
+    assert supply[1] <= supply[0] + 1e-12
+
+
+def test_points_are_independent_of_their_company():
+    option = rich_option()
+    manifold, demand = np.array([-60.0, 20.0, 60.0, 180.0]), np.array([4.0, 80.0, 300.0, 700.0])
+    volts = np.array([13.2, 13.8, 13.8, 12.1])
+    together = at(option, manifold, demand, volts)
+    for index in range(4):
+        alone = at(option, manifold[index], demand[index], volts[index])
+        assert together.rail_kpa[index] == pytest.approx(alone.rail_kpa[0], rel=1e-12)
+        assert together.amps[:, index] == pytest.approx(alone.amps[:, 0])
+        assert together.running[:, index].tolist() == alone.running[:, 0].tolist()
+
+
+def test_staged_group_joins_above_its_boost():
+    got = at(rich_option(), [39.9, 40.1], [100.0, 100.0])
+    assert got.running.tolist() == [[True, True], [False, True]]
+    assert got.group_flow_m3_s[1, 0] == 0.0
+    assert got.group_flow_m3_s[1, 1] > 0.0
+
+
+def test_no_differential_delivers_nothing():
+    option = check_option(regulator=check_option().regulator.model_copy(update={"reference": "atmosphere"}))
+    got = at(option, 320.0, 200.0)
+    assert got.state[0] == State.NO_DIFFERENTIAL
+    assert got.delivered_m3_s[0] == 0.0
+    assert np.isinf(got.lambda_factor[0])
+
+
+def test_injectors_cannot_be_asked_for_more_than_they_pass():
+    got = at(check_option(2), 100.0, 400.0, open_limit_kg_s=300.0 * L_H * RHO)
+    assert got.delivered_m3_s[0] / L_H == pytest.approx(300.0)
+    assert got.lambda_factor[0] == pytest.approx(4 / 3)
+
+
+def test_low_voltage_costs_what_the_table_says():
+    option = check_option(1, feed=line(40.0, 0.0, 0.0))
+    brought = [at(option, 150.0, 0.0, volts).supply_at_set_m3_s[0] / L_H for volts in (13.5, 12.0, 11.0)]
+    assert brought == pytest.approx([395.0, 299.3, 225.9], rel=1e-3)
+
+
+def test_a_restricted_return_raises_idle_pressure():
+    free = at(check_option(1, return_line=line(11.1, 4.2, 5.0)), -60.0, 4.0).rail_kpa[0]
+    choked = at(check_option(1, return_line=line(11.1, 4.2, 300.0)), -60.0, 4.0).rail_kpa[0]
+    assert choked > free + 10
+
+
+def test_a_stalled_pump_leaves_the_rail_at_the_manifold():
+    got = at(check_option(1), 150.0, 300.0, 4.0)
+    assert got.state[0] == State.STARVED
+    assert got.rail_kpa[0] - 150.0 < 1.0
+    assert got.delivered_m3_s[0] == pytest.approx(0.0, abs=1e-6)

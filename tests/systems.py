@@ -1,0 +1,87 @@
+"""Systems the tests share."""
+
+from typing import Any
+
+from iron_gulp.core.system import (
+    Build,
+    Duty,
+    Engine,
+    InjectorPart,
+    InjectorSet,
+    Line,
+    LinePart,
+    Option,
+    PumpCurve,
+    PumpGroup,
+    PumpPart,
+    Regulator,
+    RegulatorPart,
+    Wiring,
+)
+
+# The linear pump table of physics §4 and the regulator of the check table in §6.
+CHECK_CURVE = PumpCurve(
+    voltage_v=13.5,
+    pressure_kpa=(0, 200, 300, 400, 500, 600),
+    flow_l_h=(520, 480, 450, 415, 375, 320),
+    current_a=(7.5, 10.5, 12.2, 14.0, 16.0, 18.0),
+)
+K_PA = 1.6e13
+
+
+def pump(**changes: Any) -> PumpGroup:
+    defaults: dict[str, Any] = {
+        "id": "g1",
+        "part": PumpPart(name="pump", curves=(CHECK_CURVE,)),
+        "wiring": Wiring(loop_m=0),
+    }
+    return PumpGroup(**{**defaults, **changes})
+
+
+def line(bore_mm: float, length_m: float, k_sum: float) -> Line:
+    return Line(part=LinePart(name="line", bore_mm=bore_mm), length_m=length_m, k_sum=k_sum)
+
+
+def injectors(cc_min: float = 1000, **changes: Any) -> InjectorPart:
+    return InjectorPart(
+        **{"name": "injector", "rated_flow_cc_min": cc_min, "dead_time_v": (13.5,), "dead_time_ms": (0.9,), **changes}
+    )
+
+
+def check_option(count: int = 1, **changes: Any) -> Option:
+    """The system of the check table of physics §6."""
+    capacity_l_h = (100_000 / K_PA) ** 0.5 * 3.6e6
+    defaults: dict[str, Any] = {
+        "id": "o1",
+        "name": "check",
+        "pumps": (pump(count=count),),
+        "feed": line(11.1, 4.5, 4.0),
+        "return_line": line(8.7, 4.2, 5.0),
+        "injectors": InjectorSet(part=injectors()),
+        "regulator": Regulator(
+            part=RegulatorPart(name="regulator", capacity_l_h=capacity_l_h, capacity_drop_kpa=100), base_kpa=300
+        ),
+    }
+    return Option(**{**defaults, **changes})
+
+
+def duty(**changes: Any) -> Duty:
+    defaults: dict[str, Any] = {
+        "id": "d1",
+        "name": "Duty",
+        "ethanol_pct": 60,
+        "power_kw": 200,
+        "boost_kpa": 100,
+        "rpm": 6500,
+    }
+    return Duty(**{**defaults, **changes})
+
+
+def build(option: Option | None = None, *duties: Duty, **changes: Any) -> Build:
+    defaults: dict[str, Any] = {
+        "name": "Test",
+        "engine": Engine(displacement_l=2.5, cylinders=5),
+        "duties": duties or (duty(),),
+        "options": (option or check_option(),),
+    }
+    return Build(**{**defaults, **changes})
