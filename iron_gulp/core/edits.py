@@ -38,7 +38,13 @@ def dump(build: Build) -> dict[str, Any]:
 def problems_of(error: ValidationError) -> list[Problem]:
     """Every problem of a validation error, each at its path, in plain words."""
     found = []
-    for item in error.errors(include_url=False, include_input=False):
+    items = error.errors(include_url=False, include_input=False)
+    places = [item["loc"] for item in items]
+    for item in items:
+        # A list counts as too short only because its faulty entries were left out: those are listed already.
+        depth = len(item["loc"])
+        if item["type"] == "too_short" and any(len(at) > depth and at[:depth] == item["loc"] for at in places):
+            continue
         message = str(item["msg"]).removeprefix("Value error, ")
         found.append(Problem("/".join(str(step) for step in item["loc"]), message))
     return found

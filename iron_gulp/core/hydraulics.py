@@ -16,7 +16,6 @@ from .curves import ReturnCurve, SupplyCurve, return_curve, supply_curve
 from .regulators import set_pressure_kpa
 from .system import Option
 
-
 _LEAST_M3_S = 1e-12  # far below any engine's demand; keeps the starved case defined without demand
 
 

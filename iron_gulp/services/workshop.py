@@ -159,7 +159,7 @@ class Workshop:
         """Copy a shelf part into the build. Raises NotFound."""
         try:
             part = self.shelf.part(kind, shelf_id)
-        except (KeyError, AttributeError):
+        except KeyError:
             return Outcome(False, path, shelf_id, "the shelf holds no such part")
         plain = part.model_dump(mode="json")
         return self._structural(build_id, base, lambda build: [(path, plain)], f"fitted {part.name}", path)
@@ -188,7 +188,9 @@ class Workshop:
                 return [(what, [*items, starter.copy_of(source, what[0], items)])]
             if what == "measured":
                 return [(what, starter.measured_run().model_dump(mode="json"))]
-            option = next(item for item in data["options"] if item["id"] == build.option(option_id).id)
+            option = next((item for item in data["options"] if item["id"] == option_id), None)
+            if option is None:
+                raise EditError([Problem(what, "there is no such option")])
             if what == "pumps":
                 groups = option["pumps"]
                 fresh = {**starter.copy_of(groups[-1], "g", groups), "count": 1, "on_above_kpa": 30.0}

@@ -25,7 +25,9 @@ class Shelf:
         self.catalogue = catalogue
 
     def parts(self, kind: str) -> tuple[Part, ...]:
-        """Parts of a kind (`pumps`, `injectors`, `lines`, `regulators`, `filters`), in the order of the file."""
+        """Parts of a kind (`pumps`, `injectors`, `lines`, `regulators`, `filters`). Raises KeyError for another kind."""
+        if kind not in KINDS:
+            raise KeyError(f"the shelf holds no {kind}")
         found: tuple[Part, ...] = getattr(self.catalogue, kind)
         return found
 

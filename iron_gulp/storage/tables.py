@@ -3,7 +3,7 @@
 from datetime import datetime
 from typing import Any
 
-from sqlalchemy import JSON, Boolean, DateTime, ForeignKey, Index, Integer, String, Text, UniqueConstraint
+from sqlalchemy import JSON, Boolean, DateTime, Float, ForeignKey, Index, Integer, String, Text, UniqueConstraint
 from sqlalchemy.orm import DeclarativeBase, Mapped, mapped_column, relationship
 
 
@@ -22,7 +22,7 @@ class BuildRow(Base):
     head_number: Mapped[int] = mapped_column(Integer)
     # State at a glance for the garage, written with each change of head: limit, load, duty, status.
     summary: Mapped[dict[str, Any]] = mapped_column(JSON, default=dict)
-    load: Mapped[float | None] = mapped_column(default=None, index=True)
+    load: Mapped[float | None] = mapped_column(Float, default=None, index=True)
 
     revisions: Mapped[list["RevisionRow"]] = relationship(back_populates="build", order_by="RevisionRow.number")
 

@@ -6,7 +6,7 @@ from hypothesis import given
 from hypothesis import strategies as st
 
 from iron_gulp.core import fuels
-from iron_gulp.core.fuels import ETHANOL, GASOLINE, METHANOL, KPA_PER_PSI
+from iron_gulp.core.fuels import ETHANOL, GASOLINE, KPA_PER_PSI, METHANOL
 from iron_gulp.core.mixing import fill_to_target, read_ethanol_sensor
 
 TABLE = [  # E, mass fraction, AFR, LHV, density at 15 °C, ratio same air, ratio same energy

@@ -88,7 +88,8 @@ def test_another_pump_never_lowers_the_rail(manifold, demand, count):
 def test_a_longer_feed_never_brings_more(manifold, demand, one, other):
     short, long = sorted((one, other))
     supply = [
-        at(check_option(2, feed=line(8.7, length, 4.0)), manifold, demand).supply_at_set_m3_s[0] for length in (short, long)
+        at(check_option(2, feed=line(8.7, length, 4.0)), manifold, demand).supply_at_set_m3_s[0]
+        for length in (short, long)
     ]
     assert supply[1] <= supply[0] + 1e-12
 

@@ -2,7 +2,7 @@
 
 from typing import Annotated
 
-from fastapi import APIRouter, Depends, Form, Request, Response
+from fastapi import APIRouter, Depends, Request, Response
 from pydantic import BaseModel
 
 from iron_gulp.services.workshop import Outcome
@@ -84,7 +84,7 @@ def redo(request: Request, build_id: BuildId, here: Here) -> Response:
 
 
 @router.post("/restore")
-def restore(request: Request, build_id: BuildId, here: Here, number: Annotated[int, Form(ge=1, le=2**53)]) -> Response:
+def restore(request: Request, build_id: BuildId, here: Here, number: Base) -> Response:
     """Bring an old revision back."""
     workshop_of(request).restore(build_id, number)
     return _repaint(request, build_id, here)

@@ -1,0 +1,212 @@
+"""The workshop: editing, merging two editors' work, remedies, adding and removing, import and export."""
+
+import json
+
+import pytest
+
+from iron_gulp.core.report import solve_report
+from iron_gulp.formats.build_file import BuildFileError, read
+from iron_gulp.services.fields import BadValue, field_at, read_field
+from iron_gulp.services.workshop import NotFound, Workshop
+from iron_gulp.units import PRESETS, BenchUnits
+
+METRIC, US = BenchUnits(), BenchUnits(PRESETS["US"])
+
+
+@pytest.fixture
+def workshop(tmp_path):
+    return Workshop(tmp_path / "garage.sqlite3")
+
+
+@pytest.fixture
+def one(workshop):
+    return workshop.create()
+
+
+def boost(workshop, one):
+    return workshop.bench(one).build.duties[0].boost_kpa
+
+
+def test_edit_saves_a_revision(workshop, one):
+    assert workshop.edit(one, 1, "duties/d1/boost_kpa", "20 psi", METRIC).ok
+    assert boost(workshop, one) == pytest.approx(137.895, abs=1e-3)
+    assert [r.note for r in workshop.revisions(one)] == ["Boost: 20 psi", "new build"]
+
+
+def test_refused_edit_keeps_the_typed_text_and_stores_nothing(workshop, one):
+    outcome = workshop.edit(one, 1, "duties/d1/boost_kpa", "lots", METRIC)
+    assert (outcome.ok, outcome.typed, outcome.path) == (False, "lots", "duties/d1/boost_kpa")
+    assert "not a number" in outcome.message
+    assert len(workshop.revisions(one)) == 1
+
+
+def test_typing_the_same_value_makes_no_revision(workshop, one):
+    assert workshop.edit(one, 1, "duties/d1/boost_kpa", "100", METRIC).ok
+    assert len(workshop.revisions(one)) == 1
+
+
+@pytest.mark.parametrize(
+    ("path", "typed", "words"),
+    [
+        ("duties/d1/boost_kpa", "100000", "must lie from −13.8 to 87.0 psi"),
+        ("duties/d1/boost_kpa", "", "needed"),
+        ("engine/cylinders", "4.5", "whole number"),
+        ("engine/cylinders", "0", "from 1 to 24"),
+        ("name", "   ", "needed"),
+        ("name", "x" * 81, "at most 80"),
+        ("options/o1/regulator/reference", "sideways", "choose one of"),
+        ("options/o1/regulator", "x", "not a single value"),
+        ("nowhere/at/all", "1", "no such field"),
+        ("duties/d9/boost_kpa", "1", "no such field"),
+        ("measured/power_kw", "100", "no such field"),
+        ("duties/d1/rpm", "9000", "above the engine"),
+        ("schema_version", "2", "choose one of"),
+    ],
+)
+def test_wrong_values_are_refused_in_words(workshop, one, path, typed, words):
+    outcome = workshop.edit(one, 1, path, typed, US)
+    assert not outcome.ok
+    assert words in outcome.message
+
+
+def test_two_editors_on_different_fields_both_win(workshop, one):
+    assert workshop.edit(one, 1, "duties/d1/boost_kpa", "120", METRIC).ok
+    assert workshop.edit(one, 1, "duties/d1/rpm", "6000", METRIC).ok
+    duty = workshop.bench(one).build.duties[0]
+    assert (duty.boost_kpa, duty.rpm) == (120, 6000)
+
+
+def test_two_editors_on_the_same_field_clash_visibly(workshop, one):
+    assert workshop.edit(one, 1, "duties/d1/boost_kpa", "120", METRIC).ok
+    outcome = workshop.edit(one, 1, "duties/d1/boost_kpa", "90", METRIC)
+    assert "another window" in outcome.message
+    assert boost(workshop, one) == 120
+
+
+def test_optional_fields_empty_to_nothing(workshop, one):
+    workshop.edit(one, 1, "duties/d1/ve_pct", "102", METRIC)
+    assert workshop.bench(one).build.duties[0].ve_pct == 102
+    workshop.edit(one, 2, "duties/d1/ve_pct", "", METRIC)
+    assert workshop.bench(one).build.duties[0].ve_pct is None
+
+
+def test_remedy_is_applied_and_undone(workshop):
+    workshop.load_demo()
+    (curlew,) = [row.id for row in workshop.garage("curlew").rows]
+    bench = workshop.bench(curlew)
+    number, finding = next((n, f) for n, f in enumerate(bench.judged.findings) if f.code == "injectors-small")
+    assert workshop.remedy(curlew, 1, "as-built", number, finding.code, 0).ok
+    assert "injectors-small" not in {f.code for f in workshop.bench(curlew).judged.findings}
+    assert workshop.undo(curlew)
+    assert "injectors-small" in {f.code for f in workshop.bench(curlew).judged.findings}
+    stale = workshop.remedy(curlew, 1, "as-built", 99, finding.code, 0)
+    assert stale.message == "this remedy no longer applies"
+
+
+def test_adding_and_removing(workshop, one):
+    assert workshop.add(one, 1, "duties", like="d1").ok
+    duties = workshop.bench(one).build.duties
+    assert [(d.id, d.name) for d in duties][-1] == ("d3", "Pump fuel 2")
+    assert workshop.add(one, 2, "pumps", "o1").ok
+    assert workshop.add(one, 3, "filter", "o1").ok
+    assert workshop.add(one, 4, "measured").ok
+    assert workshop.add(one, 5, "options", like="o1").ok
+    build = workshop.bench(one).build
+    assert (len(build.options), len(build.options[0].pumps)) == (2, 2)
+    for number, path in enumerate(["measured", "options/o1/filter", "options/o1/pumps/g2", "duties/d3", "options/o2"]):
+        assert workshop.remove(one, 6 + number, path).ok, path
+    assert workshop.bench(one).build.model_copy(update={"name": "x"}) == workshop.bench(
+        workshop.create()
+    ).build.model_copy(update={"name": "x"})
+
+
+@pytest.mark.parametrize(
+    ("path", "words"), [("options/o1", "last one"), ("name", "cannot be removed"), ("options/o1/pumps/g1", "last one")]
+)
+def test_what_cannot_be_removed(workshop, one, path, words):
+    assert words in workshop.remove(one, 1, path).message
+
+
+def test_adding_has_an_end(workshop, one):
+    for number in range(1, 11):
+        assert workshop.add(one, number, "duties").ok
+    assert "no room" in workshop.add(one, 11, "duties").message
+    assert "cannot be added" in workshop.add(one, 11, "horses", "o1").message
+
+
+def test_shelf_part_is_copied_in(workshop, one):
+    path = "options/o1/injectors/part"
+    assert workshop.choose_part(one, 1, path, "injectors", "inj-850").ok
+    assert workshop.bench(one).option.injectors.part == workshop.shelf.part("injectors", "inj-850")
+    assert "no such part" in workshop.choose_part(one, 2, path, "injectors", "inj-1").message
+    assert "no such part" in workshop.choose_part(one, 2, path, "horses", "inj-850").message
+    assert not workshop.choose_part(one, 2, path, "pumps", "pump-255").ok
+
+
+def test_export_import_round_trip_and_same_solution(workshop):
+    workshop.load_demo()
+    for row in workshop.garage().rows:
+        name, text = workshop.export(row.id)
+        assert name.endswith(".irongulp.json")
+        again = workshop.import_build(text.encode())
+        assert workshop.export(again)[1] == text
+        build = read(text)
+        for option in build.options:
+            for duty in build.duties:
+                assert workshop.solution(row.id, option.id, duty.id) == solve_report(build, option.id, duty.id)
+
+
+def test_bad_import_changes_nothing(workshop):
+    with pytest.raises(BuildFileError):
+        workshop.import_build(b'{"schema_version": 1, "name": "x"}')
+    assert workshop.garage().total == 0
+
+
+def test_demo_loads_once(workshop):
+    assert workshop.load_demo() >= 2
+    assert workshop.load_demo() == 0
+    row = workshop.garage("curlew").rows[0]
+    assert row.summary["limit"] == "Injectors"
+    assert row.summary["status"] == "over"
+
+
+def test_duplicate_archive_and_unknown(workshop, one):
+    copy = workshop.duplicate(one)
+    assert workshop.bench(copy).build.name == "New build, copy"
+    workshop.set_archived(one, True)
+    assert [row.id for row in workshop.garage().rows] == [copy]
+    with pytest.raises(NotFound):
+        workshop.bench(999)
+
+
+def test_every_leaf_of_the_demo_builds_is_a_field(workshop):
+    workshop.load_demo()
+    seen = 0
+
+    def walk(value, path):
+        nonlocal seen
+        if isinstance(value, dict):
+            for key, inner in value.items():
+                walk(inner, f"{path}/{key}" if path else key)
+        elif isinstance(value, list):
+            for index, inner in enumerate(value):
+                step = inner["id"] if isinstance(inner, dict) and "id" in inner else index
+                walk(inner, f"{path}/{step}")
+        else:
+            field = field_at(path)
+            assert field.kind != "other" or value is None, path
+            seen += 1
+
+    walk(json.loads(workshop.export(1)[1]), "")
+    assert seen > 150
+
+
+@pytest.mark.parametrize("typed", ["yes", "no"])
+def test_switches_read(typed):
+    assert read_field("options/o1/feed/part/alcohol_ok", typed, METRIC) is (typed == "yes")
+
+
+def test_control_characters_are_dropped_and_html_is_only_text():
+    assert read_field("name", "a\x00b\x1b<i>", METRIC) == "ab<i>"
+    with pytest.raises(BadValue):
+        read_field("name", "\x00", METRIC)

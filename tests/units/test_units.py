@@ -1,0 +1,144 @@
+"""Bench units: showing, typing, and never changing what is stored."""
+
+import pytest
+from hypothesis import given
+from hypothesis import strategies as st
+
+from iron_gulp.units import (
+    CHOICES,
+    DEFAULT_UNITS,
+    PRESETS,
+    BenchUnits,
+    Unreadable,
+    as_input,
+    quantity_of,
+    read_number,
+    read_quantity,
+    show,
+    show_text,
+)
+
+METRIC, US = BenchUnits(), BenchUnits(PRESETS["US"])
+NAMES = {
+    "pressure": "base_kpa",
+    "flow": "capacity_l_h",
+    "injector flow": "rated_flow_cc_min",
+    "fuel mass": "fuel_kg_h",
+    "consumption": "bsfc_kg_kwh",
+    "power": "power_kw",
+    "temperature": "fuel_temp_c",
+    "length": "length_m",
+    "bore": "bore_mm",
+    "volume": "volume_l",
+}
+
+
+def test_every_dimension_has_a_name_here():
+    assert set(NAMES) == set(CHOICES)
+
+
+@pytest.mark.parametrize(
+    ("typed", "name", "kept"),
+    [
+        ("58 psi", "base_kpa", 399.896),
+        ("4bar", "base_kpa", 400.0),
+        ("1,5 bar", "boost_kpa", 150.0),
+        ("3 kgf/cm2", "base_kpa", 294.1995),
+        ("480 hp", "power_kw", 357.936),
+        ("400 metric hp", "power_kw", 294.1995),
+        ("90.4777 lb/h", "rated_flow_cc_min", 1000.0),
+        ("70 F", "fuel_temp_c", 21.1111),
+        ("300 K", "fuel_temp_c", 26.85),
+        ("-8 dash", "bore_mm", 12.7),
+        ("0.58 lb/hp/h", "bsfc_kg_kwh", 0.352800),
+        ("10 ft", "length_m", 3.048),
+        ("137.4 gal/h", "capacity_l_h", 520.116),
+        ("85 %", "duty_limit_pct", 85.0),
+        ("−62", "idle_manifold_kpa", -62.0),
+        ("2.5 mm2", "area_mm2", 2.5),
+    ],
+)
+def test_typed_with_a_unit(typed, name, kept):
+    assert read_quantity(typed, name, METRIC) == pytest.approx(kept, rel=1e-5)
+
+
+@pytest.mark.parametrize(
+    ("typed", "name", "words"),
+    [
+        ("", "base_kpa", "needed"),
+        ("abc", "base_kpa", "not a number"),
+        ("<b>3</b>", "base_kpa", "not a number"),
+        ("1,000", "base_kpa", "thousands"),
+        ("1.000.000", "base_kpa", "thousands"),
+        ("3 m", "base_kpa", "measures something else"),
+        ("3 blorps", "base_kpa", "not a unit known"),
+        ("12 V", "rpm", "this field is in rpm"),
+        ("5 (((((", "base_kpa", "not a unit known"),
+        ("5 m**99999", "length_m", "not a unit known"),
+        ("1e400", "base_kpa", "too large"),
+        ("nan", "base_kpa", "not a number"),
+        ("inf", "base_kpa", "not a number"),
+        ("0x10", "base_kpa", "not a unit known"),
+    ],
+)
+def test_unreadable_says_why(typed, name, words):
+    with pytest.raises(Unreadable, match=words):
+        read_quantity(typed, name, METRIC)
+
+
+def test_plain_number():
+    assert read_number(" 3.5 ") == 3.5
+    with pytest.raises(Unreadable, match="not part of a number"):
+        read_number("3.5 kPa")
+
+
+@given(
+    st.sampled_from(sorted(NAMES)),
+    st.data(),
+    st.decimals(min_value="0.001", max_value="9999", places=3),
+)
+def test_what_is_typed_reads_back_exactly(dimension, data, number):
+    unit = data.draw(st.sampled_from(sorted(CHOICES[dimension])))
+    units = BenchUnits({dimension: unit})
+    typed = f"{number.normalize():f}"
+    kept = read_quantity(typed, NAMES[dimension], units)
+    assert float(as_input(kept, NAMES[dimension], units)) == float(typed)
+    # Switching the bench unit there and back changes nothing either.
+    as_input(kept, NAMES[dimension], METRIC)
+    assert float(as_input(kept, NAMES[dimension], units)) == float(typed)
+
+
+def test_figures_for_reading():
+    assert show(1234.56, "flow_l_h", METRIC) == ("1\u202f234.6", "L/h")
+    assert show(-62.0, "manifold_kpa", METRIC) == ("−62.0", "kPa")
+    assert show(300.0, "base_kpa", US) == ("43.5", "psi")
+    assert show(float("inf"), "load_pct", METRIC)[0] == "∞"
+    assert show(None, "base_kpa", METRIC)[0] == "–"
+    assert show(0.0004, "flow_g_s", METRIC)[0] == "0.0004"
+    assert show(-0.0, "flow_l_h", METRIC)[0] == "0.0"
+
+
+def test_text_with_values_in_bench_units():
+    text = show_text("{a_kpa} at {rpm} for {who}", {"a_kpa": 300.0, "rpm": 6800.0, "who": "Curlew"}, US)
+    assert text == "43.5\u00a0psi at 6\u202f800\u00a0rpm for Curlew"
+
+
+def test_unknown_choice_falls_back():
+    assert BenchUnits({"pressure": "feet of beer"}).chosen == DEFAULT_UNITS
+
+
+@pytest.mark.parametrize(
+    ("name", "unit"),
+    [
+        ("vapour_kpa_abs", "kPa"),
+        ("stoich_afr", ""),
+        ("dead_time_ms_per_100_kpa", "ms/100 kPa"),
+        ("lambda_factor", "×"),
+        ("lambda_", ""),
+        ("cylinders", ""),
+        ("capacity_drop_kpa", "kPa"),
+        ("loop_m", "m"),
+    ],
+)
+def test_names_end_in_their_unit(name, unit):
+    assert quantity_of(name).symbol == unit

@@ -1,0 +1,236 @@
+"""Pages and fragments over HTTP."""
+
+import json
+
+import pytest
+from bs4 import BeautifulSoup
+
+from iron_gulp.core.figures import FIGURES
+from iron_gulp.web.stations import PAGES
+
+
+def soup(response, status=200):
+    assert response.status_code == status, response.text[:400]
+    return BeautifulSoup(response.text, "html.parser")
+
+
+def edit(client, build, path, value, base=1, **more):
+    form = {"base": base, "page": "ask", "option": "as-built", "duty": "hill", "path": path, "value": value, **more}
+    return client.post(f"/builds/{build}/edit", data=form)
+
+
+def figure(page, key):
+    found = page.find(id="fig-" + key.replace(".", "-"))
+    return found.find("b").text
+
+
+def test_garage_shows_state_at_a_glance(client):
+    page = soup(client.get("/"))
+    row = page.find("a", string="Curlew").find_parent("tr")
+    assert "Injectors" in row.text
+    assert "over" in row.text
+    assert "kW" in row.text
+
+
+def test_garage_filter_and_empty_states(client):
+    assert "No build is called" in client.get("/?q=zzz").text
+    assert "Nothing has been put away" in client.get("/?archived=true").text
+    fragment = soup(client.get("/?q=salt", headers={"HX-Target": "garage-list"}))
+    assert fragment.find("html") is None
+    assert [a.text for a in fragment.select(".build-link")] == ["Saltern"]
+
+
+@pytest.mark.parametrize("key", PAGES)
+@pytest.mark.parametrize("name", ["curlew", "saltern"])
+def test_every_page_of_every_option_and_duty(client, workshop, key, name):
+    build = workshop.garage(name).rows[0].id
+    bench = workshop.bench(build)
+    for option in bench.build.options:
+        for duty in bench.build.duties:
+            page = soup(client.get(f"/builds/{build}/{key}?option={option.id}&duty={duty.id}"))
+            assert page.find("h1").text == bench.build.name
+            assert len(page.select(".station")) == 6
+            ids = [tag["id"] for tag in page.select("[id]")]
+            assert len(ids) == len(set(ids)), sorted(i for i in ids if ids.count(i) > 1)
+            for box in page.select(".chart"):
+                assert json.loads(box["data-chart"])["series"]
+
+
+@pytest.mark.parametrize("key", [key for key in FIGURES if key != "demand.measured_kg_h"])
+def test_every_figure_opens(client, curlew, key):
+    page = soup(client.get(f"/builds/{curlew}/figure/{key}?duty=hill"))
+    assert page.find(class_="formula").text
+    assert "Source:" in page.text
+    assert len(page.select("tbody tr")) >= 1
+
+
+def test_edit_repaints_what_it_touches(client, curlew):
+    before = soup(client.get(f"/builds/{curlew}/injectors?duty=hill"))
+    path = "options/as-built/injectors/part/rated_flow_cc_min"
+    after = soup(edit(client, curlew, path, "1100", page="injectors"))
+    assert after.find("html") is None
+    assert float(figure(after, "injector.duty_pct")) < float(figure(before, "injector.duty_pct"))
+    assert after.find(id="saved").text == "Saved · revision 2"
+    assert "shelf says 850" in after.text
+
+
+BAD = ["", "lots", "-5000", "1e99", "9" * 400, "12 horses", "<script>alert(1)</script>", "1,000", "\x00", "NaN", "💧"]
+
+
+@pytest.mark.parametrize("typed", BAD)
+def test_wrong_input_stays_in_the_field_with_its_error(client, curlew, typed):
+    response = edit(client, curlew, "duties/hill/boost_kpa", typed)
+    page = soup(response, 422)
+    box = page.find(id="f-duties-hill-boost_kpa")
+    assert box["value"] == typed.replace("\x00", "\x00")
+    assert box["aria-invalid"] == "true"
+    assert page.find(id=box["aria-describedby"]).text
+    assert "<script>alert" not in response.text
+    assert page.find(id="saved").text == "Saved · revision 1"
+
+
+def test_html_in_names_is_only_text(client, curlew):
+    edit(client, curlew, "name", "<img src=x onerror=alert(1)>")
+    for url in ("/", f"/builds/{curlew}/ask"):
+        response = client.get(url)
+        assert "<img" not in response.text
+        assert "&lt;img" in response.text
+
+
+def test_remedy_undo_and_redo(client, curlew):
+    page = soup(client.get(f"/builds/{curlew}/injectors?duty=hill"))
+    button = page.select_one("#finding-1 .remedy") or page.select_one(".remedy")
+    where = {"base": 1, "page": "injectors", "option": "as-built", "duty": "hill"}
+    after = soup(client.post(button["hx-post"], data={**where, **json.loads(button["hx-vals"])}))
+    assert float(figure(after, "injector.duty_pct")) < 85
+    undone = soup(client.post(f"/builds/{curlew}/undo", data={**where, "base": 2}))
+    assert figure(undone, "injector.duty_pct") == figure(page, "injector.duty_pct")
+    assert not undone.find(id="redo").has_attr("disabled")
+    redone = soup(client.post(f"/builds/{curlew}/redo", data=where))
+    assert figure(redone, "injector.duty_pct") == figure(after, "injector.duty_pct")
+
+
+def test_two_windows(client, curlew):
+    assert edit(client, curlew, "duties/hill/boost_kpa", "150").status_code == 200
+    assert edit(client, curlew, "duties/hill/rpm", "6700").status_code == 200
+    clash = edit(client, curlew, "duties/hill/boost_kpa", "170")
+    assert clash.status_code == 422
+    assert "another window" in clash.text
+
+
+def test_units_change_what_is_shown_not_what_is_stored(client, workshop, curlew):
+    before = workshop.export(curlew)[1]
+    response = client.post("/units", data={"preset": "US"})
+    assert response.headers["hx-refresh"] == "true"
+    page = soup(client.get(f"/builds/{curlew}/regulator?duty=hill"))
+    assert page.find(id="f-options-as-built-regulator-base_kpa")["value"] == "43.511"
+    assert workshop.export(curlew)[1] == before
+    edit(client, curlew, "options/as-built/regulator/base_kpa", "43.511", page="regulator")
+    edit(client, curlew, "options/as-built/regulator/base_kpa", "45.25", page="regulator", base=2)
+    page = soup(client.get(f"/builds/{curlew}/regulator"))
+    assert page.find(id="f-options-as-built-regulator-base_kpa")["value"] == "45.25"
+
+
+@pytest.mark.parametrize("cookie", ["{", "[]", '{"pressure": 7}', '{"pressure": "furlong"}', "\\"])
+def test_a_broken_unit_cookie_is_harmless(client, curlew, cookie):
+    client.cookies.set("iron_gulp_units", cookie)
+    assert client.get(f"/builds/{curlew}/pump").status_code == 200
+
+
+def test_export_import_and_refusal(client, workshop, curlew):
+    told = client.get(f"/builds/{curlew}/export")
+    assert 'filename="curlew.irongulp.json"' in told.headers["content-disposition"]
+    page = client.post("/builds/import", files={"file": ("curlew.json", told.content)})
+    assert "Curlew" in page.text
+    assert workshop.garage().total == 3
+    bad = told.text.replace('"boost_kpa": 165.0', '"boost_kpa": "lots"').replace('"cylinders": 5', '"cylinders": 0')
+    refused = soup(client.post("/builds/import", files={"file": ("<b>bad</b>.json", bad.encode())}), 422)
+    listed = [item.text for item in refused.select(".refusal li")]
+    assert len(listed) == 2
+    assert any("duties/1/boost_kpa" in text for text in listed)
+    assert workshop.garage().total == 3
+
+
+def test_solution_is_the_command_lines(client, workshop, curlew):
+    told = client.get(f"/builds/{curlew}/solution.json?duty=hill").json()
+    assert told == workshop.solution(curlew, None, "hill")
+    assert client.get(f"/builds/{curlew}/solution.json?duty=nope").status_code == 404
+
+
+def test_new_duplicate_archive(client, workshop):
+    page = client.post("/builds")
+    assert page.url.path.endswith("/ask")
+    assert "New build" in page.text
+    build = int(page.url.path.split("/")[2])
+    assert "New build, copy" in client.post(f"/builds/{build}/duplicate").text
+    client.post(f"/builds/{build}/archive")
+    assert workshop.garage(archived=True).total == 1
+    client.post(f"/builds/{build}/unarchive")
+    assert workshop.garage(archived=True).total == 0
+
+
+def test_mixing_answers_and_refuses(client, curlew):
+    good = {"tank_l": 60, "held_l": 18, "held_pct": 12, "target_pct": 50, "strong_pct": 78, "weak_pct": 10}
+    page = soup(client.get(f"/builds/{curlew}/mixing", params=good))
+    assert "34.76" in page.find(class_="mix-answer").text
+    assert "7.24" in page.find(class_="mix-answer").text
+    assert "cannot be reached" in client.get(f"/builds/{curlew}/mixing", params={**good, "target_pct": 90}).text
+    assert "Cannot be mixed" in client.get(f"/builds/{curlew}/mixing", params={**good, "weak_pct": 80}).text
+    bad = soup(client.get(f"/builds/{curlew}/mixing", params={**good, "held_l": "half"}))
+    assert bad.find(id="mix-held_l")["value"] == "half"
+    assert bad.select_one(".field-error").text
+
+
+@pytest.mark.parametrize(
+    "url",
+    [
+        "/nope",
+        "/builds/999/ask",
+        "/builds/0/ask",
+        "/builds/99999999999999999999999/ask",
+        "/builds/x/ask",
+        "/builds/1/nope",
+        "/builds/1/figure/nope",
+        "/builds/1/figure/demand.measured_kg_h",
+        "/builds/999/export",
+    ],
+)
+def test_wrong_addresses_say_so(client, url):
+    page = soup(client.get(url), 404)
+    assert "Back to the garage" in page.text
+
+
+@pytest.mark.parametrize(
+    ("url", "form"),
+    [
+        ("edit", {}),
+        ("edit", {"base": "x", "path": "name", "value": "y"}),
+        ("edit", {"base": 99, "path": "name", "value": "y"}),
+        ("remedy", {"base": 1, "finding": 999, "code": "x", "index": 0}),
+        ("remedy", {"base": 77, "finding": 0, "code": "x", "index": 0}),
+        ("part", {"base": 1, "path": "name", "kind": "pumps", "value": "pump-255"}),
+        ("part", {"base": 1, "path": "../..", "kind": "__class__", "value": "x"}),
+        ("add", {"base": 1, "what": "x"}),
+        ("remove", {"base": 1, "path": "engine"}),
+        ("remove", {"base": 1, "path": ""}),
+        ("restore", {"number": 999}),
+    ],
+)
+def test_malformed_changes_are_refused_without_harm(client, workshop, curlew, url, form):
+    before = workshop.export(curlew)[1]
+    response = client.post(f"/builds/{curlew}/{url}", data=form)
+    assert 400 <= response.status_code < 500
+    assert workshop.export(curlew)[1] == before
+
+
+def test_other_sites_cannot_change_anything(client, workshop, curlew):
+    before = workshop.garage().total
+    assert client.post("/builds", headers={"Sec-Fetch-Site": "cross-site"}).status_code == 403
+    assert client.post("/builds", headers={"Origin": "http://elsewhere.example"}).status_code == 403
+    assert workshop.garage().total == before
+
+
+def test_pages_say_what_they_may_load(client):
+    policy = client.get("/").headers["content-security-policy"]
+    assert "default-src 'self'" in policy
+    assert "http" not in policy
