@@ -4,12 +4,13 @@ It serves as the baseline of the benchmark and as the oracle of the tests: pumps
 the `fluids` package's own pressure-drop function, scipy's brentq for every unknown.
 """
 
+from itertools import pairwise
 from math import pi, sqrt
 
 from fluids import dP_from_K, one_phase_dP
 from scipy.optimize import brentq
 
-from iron_gulp.core.system import Line, Option, PumpGroup
+from iron_gulp.core.system import Line, Option, PumpCurve, PumpGroup
 
 M3_S = 1e-3 / 3600.0
 
@@ -35,21 +36,35 @@ def table_value(xs: tuple[float, ...], ys: tuple[float, ...], x: float) -> float
     return max(ys[index] + slope * (x - xs[index]), 0.0)
 
 
+def affine(curve: PumpCurve, volts: float, rise_kpa: float) -> tuple[float, float]:
+    """Flow and current of a table taken to another voltage; current holds where the pump stalls."""
+    ratio = volts / curve.voltage_v
+    equal = rise_kpa / ratio**2
+    slope = (curve.flow_l_h[-2] - curve.flow_l_h[-1]) / (curve.pressure_kpa[-1] - curve.pressure_kpa[-2])
+    stall = curve.pressure_kpa[-1] + (curve.flow_l_h[-1] / slope if slope > 0 else 0.0)
+    flow = table_value(curve.pressure_kpa, curve.flow_l_h, equal) * ratio
+    return flow, table_value(curve.pressure_kpa, curve.current_a, min(equal, stall)) * ratio**2
+
+
 def pump(group: PumpGroup, rise_kpa: float, supply_v: float) -> tuple[float, float]:
-    """Flow of a group (m³/s) and terminal voltage, for pumps with a single table."""
-    (curve,) = group.part.curves
+    """Flow of a group (m³/s) and terminal voltage."""
+    curves = sorted(group.part.curves, key=lambda curve: curve.voltage_v)
     wiring = group.wiring
     warm = 1 + 0.00393 * (wiring.copper_temp_c - 20)
     ohm = 1.724e-8 * wiring.loop_m / (wiring.area_mm2 * 1e-6) * warm + wiring.connectors_mohm * 1e-3
 
-    def amps(volts: float) -> float:
-        ratio = volts / curve.voltage_v
-        return table_value(curve.pressure_kpa, curve.current_a, rise_kpa / ratio**2) * ratio**2
+    def at(volts: float) -> tuple[float, float]:
+        """Flow and current at a terminal voltage: linear between tables, affinity outside them."""
+        for low, high in pairwise(curves):
+            if low.voltage_v <= volts <= high.voltage_v:
+                share = (volts - low.voltage_v) / (high.voltage_v - low.voltage_v)
+                pairs = zip(affine(low, low.voltage_v, rise_kpa), affine(high, high.voltage_v, rise_kpa), strict=True)
+                flow, amps = (one + share * (other - one) for one, other in pairs)
+                return flow, amps
+        return affine(curves[0] if volts < curves[0].voltage_v else curves[-1], volts, rise_kpa)
 
-    volts = brentq(lambda v: v + ohm * amps(v) - supply_v, 1e-3, supply_v) if ohm > 0 else supply_v
-    ratio = volts / curve.voltage_v
-    flow = table_value(curve.pressure_kpa, curve.flow_l_h, rise_kpa / ratio**2) * ratio
-    return flow * M3_S * group.count * (1 - group.derate_pct / 100), volts
+    volts = brentq(lambda v: v + ohm * at(v)[1] - supply_v, 1e-3, supply_v) if ohm > 0 else supply_v
+    return at(volts)[0] * M3_S * group.count * (1 - group.derate_pct / 100), volts
 
 
 def supply(option: Option, rail_kpa: float, manifold_kpa: float, supply_v: float, rho: float, mu: float) -> float:

@@ -12,7 +12,7 @@ import numpy as np
 from numpy.typing import NDArray
 
 from .arrays import M3_S_PER_L_H, Floats, Number, floats
-from .curves import ReturnCurve, SupplyCurve, return_curve, supply_curve
+from .curves import Lookup, ReturnCurve, SupplyCurve, return_curve, supply_curve
 from .regulators import set_pressure_kpa
 from .system import Option
 
@@ -157,7 +157,8 @@ def _solve_state(
         share = np.sqrt(np.maximum(sunk - manifold[starved], 0.0) / meant_dp[starved])
         delivered[starved] = taken[starved] * share
 
-    brought = np.interp(rail, supply.rail_kpa, supply.flow_m3_s)
+    on_supply = Lookup(supply.rail_kpa, rail)
+    brought = on_supply.read(supply.flow_m3_s)
     brought[starved] = delivered[starved]
     bypass = np.maximum(brought - delivered, 0.0)
     with np.errstate(divide="ignore", invalid="ignore"):
@@ -167,9 +168,7 @@ def _solve_state(
     codes = np.where(starved, State.STARVED, codes)
     codes = np.where(flows, codes, State.NO_DIFFERENTIAL)
 
-    def on_supply(values: Floats) -> Floats:
-        return floats(np.interp(rail, supply.rail_kpa, values))
-
+    on_return = Lookup(back.bypass_m3_s, bypass)
     return Hydraulics(
         state=codes.astype(np.int64),
         set_kpa=target,
@@ -179,15 +178,15 @@ def _solve_state(
         delivered_m3_s=delivered,
         bypass_m3_s=bypass,
         lambda_factor=lean,
-        pump_rise_kpa=on_supply(supply.rise_kpa),
-        feed_kpa=on_supply(supply.feed_kpa),
-        filter_kpa=on_supply(supply.filter_kpa),
-        return_kpa=floats(np.interp(bypass, back.bypass_m3_s, back.line_kpa)),
-        floor_kpa=floats(np.interp(bypass, back.bypass_m3_s, back.floor_kpa)),
+        pump_rise_kpa=on_supply.read(supply.rise_kpa),
+        feed_kpa=on_supply.read(supply.feed_kpa),
+        filter_kpa=on_supply.read(supply.filter_kpa),
+        return_kpa=on_return.read(back.line_kpa),
+        floor_kpa=on_return.read(back.floor_kpa),
         supply_at_set_m3_s=at_set,
-        group_flow_m3_s=np.array([on_supply(row) for row in supply.group_flow_m3_s]),
-        volts=np.array([on_supply(row) for row in supply.volts]),
-        amps=np.array([on_supply(row) for row in supply.amps]),
+        group_flow_m3_s=np.array([on_supply.read(row) for row in supply.group_flow_m3_s]),
+        volts=np.array([on_supply.read(row) for row in supply.volts]),
+        amps=np.array([on_supply.read(row) for row in supply.amps]),
         running=running,
     )
 

@@ -5,13 +5,14 @@ demand is proportional to power. Idle is judged as well: a system that cannot id
 """
 
 from dataclasses import dataclass
+from functools import lru_cache
 from typing import Literal
 
 import numpy as np
-from scipy.optimize import elementwise
+from scipy.optimize import brentq
 
 from . import injectors as inj
-from .arrays import Floats, floats
+from .arrays import floats
 from .curves import line_loss_kpa, return_curve
 from .duty import IDLE, PEAK, Demand, FuelState, PointSolution, fuel_state, injector_count, solve_duty
 from .system import Build, Duty, Line, Option, Regulator, Tank
@@ -87,17 +88,17 @@ def status_of(load: float, headroom: float) -> Status:
     return "close" if load > 1.0 - headroom else "ok"
 
 
+@lru_cache(maxsize=1024)
 def flow_at_drop_m3_s(line: Line, drop_kpa: float, density: float, viscosity: float) -> float:
     """Flow at which a line reaches a drop, m³/s; infinite for a line without resistance."""
 
-    def excess(log_flow: Floats) -> Floats:
-        return floats(line_loss_kpa(line, np.exp(log_flow), density, viscosity) - drop_kpa)
+    def excess(log_flow: float) -> float:
+        return float(line_loss_kpa(line, floats(np.exp(log_flow)), density, viscosity)) - drop_kpa
 
-    low, high = np.log(1e-9), np.log(10.0)
-    if float(excess(floats(high))) < 0:
+    low, high = float(np.log(1e-15)), float(np.log(10.0))
+    if excess(high) < 0:
         return float("inf")
-    found = elementwise.find_root(excess, (floats(low), floats(high)))
-    return float(np.exp(found.x))
+    return float(np.exp(brentq(excess, low, high, xtol=1e-9)))
 
 
 def overrun_bypass_m3_s(

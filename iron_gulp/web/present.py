@@ -21,6 +21,7 @@ from .mixing import MixView, mix_view
 from .stations import STATIONS, Station, station_of
 
 SEVERITY_WORDS = {"stop": "Stop", "warn": "Check", "note": "Note"}
+ASK_STATIONS = ("demand", "fuel")
 BAR_FULL = 1.25  # the load bar ends at 125 % so that an overload still shows by how much
 
 
@@ -322,9 +323,11 @@ class Presenter:
         return [self._finding(number, finding) for number, finding in enumerate(self.bench.judged.findings)]
 
     def _finding(self, number: int, finding: Finding) -> FindingView:
+        # Remedies are tried on the model: only for the station on the bench, and on Ask for what is asked there.
+        here = finding.station == self.page or (self.page == "ask" and finding.station in ASK_STATIONS)
         remedies = tuple(
             RemedyView(index, show_text(remedy.label, remedy.values, self.units), bool(remedy.edits))
-            for index, remedy in enumerate(finding.remedies)
+            for index, remedy in enumerate(finding.remedies if here else ())
         )
         return FindingView(
             number,

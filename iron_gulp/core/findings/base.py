@@ -4,8 +4,9 @@ Texts hold `{name}` for each value of `values`; a value's name ends in its unit 
 show it in bench units.
 """
 
-from collections.abc import Callable, Iterator, Mapping
+from collections.abc import Callable, Iterable, Iterator, Mapping
 from dataclasses import dataclass, field
+from functools import cached_property
 from typing import Literal
 
 from ..catalogue import Catalogue
@@ -29,7 +30,10 @@ class Remedy:
 
 @dataclass(frozen=True)
 class Finding:
-    """One judgement: what, on which duties, the numbers, why it matters, what to do."""
+    """One judgement: what, on which duties, the numbers, why it matters, what to do.
+
+    Remedies are tried out on the model, so where that takes trials they are worked out when looked at.
+    """
 
     code: str
     severity: Severity
@@ -39,7 +43,12 @@ class Finding:
     why: str
     values: Mapping[str, Value] = field(default_factory=dict)
     duties: tuple[str, ...] = ()
-    remedies: tuple[Remedy, ...] = ()
+    offer: Iterable[Remedy] | Callable[[], Iterable[Remedy]] = ()
+
+    @cached_property
+    def remedies(self) -> tuple[Remedy, ...]:
+        """What to do, most usual first."""
+        return tuple(self.offer() if callable(self.offer) else self.offer)
 
 
 @dataclass(frozen=True)
@@ -50,6 +59,7 @@ class Context:
     option: Option
     verdicts: tuple[DutyVerdict, ...]
     catalogue: Catalogue
+    _tried: dict[str, list[DutyVerdict] | None] = field(default_factory=dict)
 
     def path(self, tail: str) -> str:
         """The edit path of a field of this option."""
@@ -65,7 +75,13 @@ class Context:
         return sorted(found, key=lambda verdict: -verdict.load(component).load)
 
     def trial(self, edits: tuple[Edit, ...]) -> list[DutyVerdict] | None:
-        """Every duty judged with the edits made; None when the edits are not possible."""
+        """Every duty judged with the edits made; None when the edits are not possible. Remembered: rules ask alike."""
+        key = repr(edits)
+        if key not in self._tried:
+            self._tried[key] = self._try(edits)
+        return self._tried[key]
+
+    def _try(self, edits: tuple[Edit, ...]) -> list[DutyVerdict] | None:
         try:
             changed = apply(self.build, edits)
         except EditError:

@@ -15,7 +15,7 @@ def too_small(context: Context) -> Iterator[Finding]:
     if not over:
         return
     worst = over[0]
-    _part, duty_pct = context.option.injectors.part, float(worst.points.duty[PEAK]) * 100
+    duty_pct = float(worst.points.duty[PEAK]) * 100
     static = duty_pct >= 100
     yield Finding(
         "injectors-small",
@@ -35,7 +35,7 @@ def too_small(context: Context) -> Iterator[Finding]:
             "differential_kpa": float(worst.points.hydraulics.set_kpa[PEAK]) - worst.duty.boost_kpa,
         },
         names(over),
-        (*_larger(context, worst.load("injectors").load), *_more_pressure(context)),
+        lambda: (*_larger(context, worst.load("injectors").load), *_more_pressure(context)),
     )
 
 
@@ -83,15 +83,6 @@ def idle_pulse(context: Context) -> Iterator[Finding]:
     if not over:
         return
     worst, part = over[0], context.option.injectors.part
-    remedies = []
-    for other in context.catalogue.injectors_below(rated_at_300_kpa(part)):
-        edits = ((context.path("injectors/part"), other.model_dump(mode="json")),)
-        verdicts = context.trial(edits)
-        if verdicts and highest(verdicts, "injector idle") <= 1 and highest(verdicts, "injectors") <= 1:
-            remedies.append(Remedy("Fit {part}: it idles and still carries every duty", edits, {"part": other.name}))
-        if verdicts:
-            break
-    remedies.append(Remedy("Lower the base pressure, or raise idle speed and load, and check again"))
     yield Finding(
         "injector-idle",
         "warn",
@@ -106,8 +97,21 @@ def idle_pulse(context: Context) -> Iterator[Finding]:
             "min_ms": part.min_pulse_ms,
         },
         names(over),
-        tuple(remedies),
+        lambda: _smaller(context),
     )
+
+
+def _smaller(context: Context) -> Iterator[Remedy]:
+    part = context.option.injectors.part
+    for other in context.catalogue.injectors_below(rated_at_300_kpa(part)):
+        edits = ((context.path("injectors/part"), other.model_dump(mode="json")),)
+        verdicts = context.trial(edits)
+        if verdicts and highest(verdicts, "injectors") > 1:
+            break
+        if verdicts and highest(verdicts, "injector idle") <= 1:
+            yield Remedy("Fit {part}: it idles and still carries every duty", edits, {"part": other.name})
+            break
+    yield Remedy("Lower the base pressure, or raise idle speed and load, and check again")
 
 
 def opening_pressure(context: Context) -> Iterator[Finding]:

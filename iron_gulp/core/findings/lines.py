@@ -23,15 +23,6 @@ def feed_small(context: Context) -> Iterator[Finding]:
     if not over:
         return
     worst, line = over[0], context.option.feed
-    remedies, part = [], line.part
-    while (larger := context.catalogue.line_next(part, larger=True)) is not None:
-        part = larger
-        edits = ((context.path("feed/part"), part.model_dump(mode="json")),)
-        verdicts = context.trial(edits)
-        if verdicts and highest(verdicts, "feed") <= 1:
-            drop = _drop_with(line.model_copy(update={"part": part}), worst)
-            remedies.append(Remedy("Fit {part}: {drop_kpa} at this flow", edits, {"part": part.name, "drop_kpa": drop}))
-            break
     yield Finding(
         "feed-small",
         "warn",
@@ -46,8 +37,21 @@ def feed_small(context: Context) -> Iterator[Finding]:
             "allowed_kpa": context.build.rules.feed_drop_kpa,
         },
         names(over),
-        tuple(remedies),
+        lambda: _larger(context, worst),
     )
+
+
+def _larger(context: Context, worst: DutyVerdict) -> Iterator[Remedy]:
+    line = context.option.feed
+    part = line.part
+    while (larger := context.catalogue.line_next(part, larger=True)) is not None:
+        part = larger
+        edits = ((context.path("feed/part"), part.model_dump(mode="json")),)
+        verdicts = context.trial(edits)
+        if verdicts and highest(verdicts, "feed") <= 1:
+            drop = _drop_with(line.model_copy(update={"part": part}), worst)
+            yield Remedy("Fit {part}: {drop_kpa} at this flow", edits, {"part": part.name, "drop_kpa": drop})
+            return
 
 
 def feed_large(context: Context) -> Iterator[Finding]:

@@ -1,11 +1,13 @@
 """Rules about pumps and their wiring: supply at the real pressure and voltage, voltage drop, capacity never used."""
 
 from collections.abc import Iterator
+from functools import partial
 
 import numpy as np
 
 from ..arrays import M3_S_PER_L_H
 from ..duty import PEAK
+from ..electrical import drop_v, loop_resistance_ohm
 from ..hydraulics import State
 from ..pumps import flow_and_current
 from ..verdict import DutyVerdict
@@ -44,7 +46,7 @@ def run_out(context: Context) -> Iterator[Finding]:
             "lean": f"{lean:.3f}" if np.isfinite(lean) else "no limit",
         },
         names(over),
-        (*_more_pump(context), *_better_wire(context)),
+        lambda: (*_more_pump(context), *_better_wire(context)),
     )
 
 
@@ -88,25 +90,34 @@ def _better_wire(context: Context, only: int | None = None) -> Iterator[Remedy]:
         lost = _lost_v(context, index)
         if lost is None or lost[0] < DROP_WARN_V / 2:
             continue
-        for area in WIRE_SIZES_MM2:
-            if area <= group.wiring.area_mm2 * 1.2:
-                continue
-            edits = ((context.path(f"pumps/{group.id}/wiring/area_mm2"), area),)
-            verdicts = context.trial(edits)
-            if verdicts and _worst_drop(verdicts, index) < DROP_WARN_V:
-                yield Remedy(
-                    "Wire {group} in {area_mm2}: {drop_v} lost, pumps at {load_pct} of supply",
-                    edits,
-                    {
-                        "group": f"group {index + 1}",
-                        "area_mm2": area,
-                        "drop_v": _worst_drop(verdicts, index),
-                        "load_pct": highest(verdicts, "pumps") * 100,
-                    },
-                )
-                break
-        else:
+        area = _area_for(context, index, DROP_WARN_V * 0.9)
+        if area is None:
             yield Remedy("Renew the connectors, relay and ground: wire alone does not cure this drop")
+            continue
+        edits = ((context.path(f"pumps/{group.id}/wiring/area_mm2"), area),)
+        verdicts = context.trial(edits)
+        if verdicts:
+            yield Remedy(
+                "Wire {group} in {area_mm2}: {drop_v} lost, pumps at {load_pct} of supply",
+                edits,
+                {
+                    "group": f"group {index + 1}",
+                    "area_mm2": area,
+                    "drop_v": _worst_drop(verdicts, index),
+                    "load_pct": highest(verdicts, "pumps") * 100,
+                },
+            )
+
+
+def _area_for(context: Context, index: int, target_v: float) -> float | None:
+    """The smallest usual wire, larger than fitted, whose loop loses no more than this at the present current."""
+    wiring = context.option.pumps[index].wiring
+    current = max(float(verdict.points.hydraulics.amps[index, PEAK]) for verdict in context.verdicts)
+    for area in WIRE_SIZES_MM2:
+        ohm = loop_resistance_ohm(wiring.loop_m, area, wiring.connectors_mohm, wiring.copper_temp_c)
+        if area > wiring.area_mm2 * 1.2 and float(drop_v(current, ohm)) <= target_v:
+            return area
+    return None
 
 
 def _worst_drop(verdicts: list[DutyVerdict], index: int) -> float:
@@ -154,7 +165,7 @@ def wiring_drop(context: Context) -> Iterator[Finding]:
                 "lost_l_h": float(full - real),
             },
             (verdict.duty.name,),
-            tuple(_better_wire(context, index)),
+            partial(_better_wire, context, index),
         )
 
 

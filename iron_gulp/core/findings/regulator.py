@@ -32,7 +32,7 @@ def overrun(context: Context) -> Iterator[Finding]:
             "return_kpa": float(hyd.return_kpa[IDLE]),
         },
         names(over),
-        (*_larger_return(context), *_larger_regulator(context), *_stage(context)),
+        lambda: (*_larger_return(context), *_larger_regulator(context), *_stage(context)),
     )
 
 

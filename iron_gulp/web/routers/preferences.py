@@ -12,6 +12,12 @@ router = APIRouter()
 YEAR_S = 31_536_000
 
 
+@router.get("/alive")
+def alive() -> Response:
+    """An empty page: says that the server answers, and is the yardstick of the benchmark."""
+    return Response("", media_type="text/html")
+
+
 @router.post("/units")
 async def choose(request: Request) -> Response:
     """Choose a preset or a unit of one dimension; the page is then shown again."""

@@ -1,0 +1,263 @@
+"""A specialist's journey through the real interface, and what must hold on every page."""
+
+import json
+import re
+
+import pytest
+from axe_playwright_python.sync_playwright import Axe
+from playwright.sync_api import expect
+
+from iron_gulp.web.stations import PAGES
+
+pytestmark = pytest.mark.browser
+
+
+CURLEW = 2  # the demo builds are loaded in reverse order of name, so that Curlew is touched last
+
+
+def settle(page):
+    page.wait_for_function("() => !document.querySelector('.htmx-request, .htmx-swapping, .htmx-settling')")
+    page.wait_for_load_state("networkidle")
+
+
+def type_into(page, label, text, within="#work"):
+    box = page.locator(within).get_by_label(label, exact=True)
+    box.fill(text)
+    box.press("Enter")
+    settle(page)
+
+
+def figure(page, key):
+    return float(page.locator("#fig-" + key.replace(".", "-") + " b").inner_text().replace("\u202f", ""))
+
+
+def open_build(page, name):
+    page.goto("/")
+    page.get_by_role("link", name=name, exact=True).click()
+    return int(re.search(r"/builds/(\d+)/", page.url).group(1))
+
+
+def test_from_a_power_goal_to_a_sized_system_on_disk(page, server, tmp_path):
+    page.goto("/")
+    page.get_by_role("button", name="New build").click()
+    type_into(page, "Build", "Redshank")
+    expect(page.locator("h1")).to_have_text("Redshank")
+    type_into(page, "Displacement", "2.5")
+    type_into(page, "Cylinders", "5")
+    first, second = "#duty-d1", "#duty-d2"
+    type_into(page, "Duty", "Road", first)
+    type_into(page, "Power", "270 hp", first)
+    type_into(page, "Boost", "14 psi", first)
+    type_into(page, "Duty", "Track", second)
+    type_into(page, "Power", "400 hp", second)
+    type_into(page, "Boost", "1.9 bar", second)
+    type_into(page, "Ethanol", "60", second)
+    expect(page.locator("#f-duties-d2-boost_kpa")).to_have_value("190")
+
+    # Pick parts, see the limit.
+    page.keyboard.press("Escape")
+    page.locator(".chip[data-duty='2']").click()
+    page.locator("[data-station=pump]").click()
+    page.get_by_label("From the shelf").select_option("pump-190")
+    settle(page)
+    page.locator("[data-station=injectors]").click()
+    page.get_by_label("From the shelf").select_option("inj-650")
+    settle(page)
+    expect(page.locator(".station-injectors .status-word")).to_have_text("over")
+    over = figure(page, "injector.duty_pct")
+    assert over > 85
+
+    # A remedy with one click, undone and done again.
+    revision = page.locator("#saved").inner_text()
+    page.locator(".remedy").first.click()
+    settle(page)
+    expect(page.locator("#saved")).not_to_have_text(revision)
+    cured = figure(page, "injector.duty_pct")
+    assert cured < 85
+    page.get_by_role("button", name="Undo").click()
+    settle(page)
+    assert figure(page, "injector.duty_pct") == over
+    page.keyboard.press("Control+Shift+Z")
+    settle(page)
+    assert figure(page, "injector.duty_pct") == cured
+
+    # Export, then compare with the command line's solution of that file.
+    page.get_by_role("link", name="Keep").click()
+    with page.expect_download() as waiting:
+        page.get_by_role("link", name="Export the build file").click()
+    exported = tmp_path / "redshank.json"
+    waiting.value.save_as(exported)
+    build = int(re.search(r"/builds/(\d+)/", page.url).group(1))
+    shown = page.request.get(f"/builds/{build}/solution.json?duty=d2").json()
+    from iron_gulp.core.report import solve_report
+    from iron_gulp.formats.build_file import read
+
+    assert shown == json.loads(json.dumps(solve_report(read(exported.read_bytes()), None, "d2")))
+    assert shown["peak"]["injector_duty_pct"] == pytest.approx(cured, abs=0.06)
+
+    # Pull the plug right after the last thing shown as saved.
+    saved = page.locator("#saved").inner_text()
+    server.kill()
+    server.start()
+    open_build(page, "Redshank")
+    expect(page.locator("#saved")).to_have_text(saved)
+    page.goto(f"/builds/{build}/injectors?duty=d2")
+    assert figure(page, "injector.duty_pct") == cured
+
+    # And in again, as a second build.
+    page.goto("/")
+    page.locator("input[type=file]").set_input_files(exported)
+    expect(page.locator("h1")).to_have_text("Redshank")
+    assert f"/builds/{build}/" not in page.url
+
+
+def test_wrong_input_stays_through_other_edits(page):
+    open_build(page, "Curlew")
+    box = page.locator("#f-duties-hill-boost_kpa")
+    before = box.input_value()
+    revision = page.locator("#saved").inner_text()
+    type_into(page, "Boost", "plenty", "#duty-hill")
+    expect(page.locator("#w-f-duties-hill-boost_kpa .field-error")).to_contain_text("not a number")
+    expect(page.locator("#saved")).to_have_text(revision)
+    # Another, valid edit repaints everything but keeps the refused text and its error.
+    type_into(page, "Peak at", "6750", "#duty-hill")
+    expect(page.locator("#saved")).not_to_have_text(revision)
+    expect(box).to_have_value("plenty")
+    expect(page.locator("#w-f-duties-hill-boost_kpa .field-error")).to_be_visible()
+    type_into(page, "Boost", "2 horses", "#duty-hill")
+    expect(box).to_have_value("2 horses")
+    type_into(page, "Boost", before, "#duty-hill")
+    expect(page.locator(".field-error")).to_have_count(0)
+
+
+def test_half_typed_text_survives_a_repaint(page):
+    open_build(page, "Curlew")
+    page.locator("#f-duties-hill-rpm").fill("6700")
+    page.keyboard.press("Tab")
+    page.locator("#f-duties-later-rpm").fill("69")
+    settle(page)
+    expect(page.locator("#f-duties-later-rpm")).to_have_value("69")
+    expect(page.locator("#f-duties-later-rpm")).to_be_focused()
+
+
+def test_units_switch_everywhere_and_back(page):
+    build = open_build(page, "Curlew")
+    page.goto(f"/builds/{build}/regulator?duty=hill")
+    stored = page.request.get(f"/builds/{build}/export").text()
+    base = page.locator("#f-options-as-built-regulator-base_kpa")
+    expect(base).to_have_value("300")
+    page.locator(".units-menu summary").click()
+    page.locator("select[name=pressure]").select_option("psi")
+    expect(base).to_have_value("43.511")
+    expect(page.locator("#fig-regulator-set_kpa")).to_contain_text("psi")
+    page.locator(".units-menu summary").click()
+    page.locator("select[name=pressure]").select_option("kPa")
+    expect(base).to_have_value("300")
+    assert page.request.get(f"/builds/{build}/export").text() == stored
+
+
+def test_figures_open_and_close(page):
+    build = open_build(page, "Curlew")
+    page.goto(f"/builds/{build}/injectors?duty=hill")
+    page.locator("#fig-injector-duty_pct").click()
+    dialog = page.locator("#explain-dialog")
+    expect(dialog).to_be_visible()
+    expect(dialog).to_contain_text("SAE J1832")
+    expect(dialog.locator("tbody tr")).to_have_count(5)
+    page.keyboard.press("Escape")
+    expect(dialog).to_be_hidden()
+
+
+def test_keyboard(page):
+    build = open_build(page, "Curlew")
+    page.goto(f"/builds/{build}/fuel")
+    page.keyboard.press("]")
+    page.wait_for_url("**/pump?*")
+    page.keyboard.press("[")
+    page.wait_for_url("**/fuel?*")
+    page.keyboard.press("3")
+    page.wait_for_url("**duty=later")
+    page.keyboard.press("?")
+    expect(page.locator("#help-dialog")).to_be_visible()
+    page.keyboard.press("Escape")
+    page.keyboard.press("/")
+    page.keyboard.type("regulator")
+    page.keyboard.press("Enter")
+    page.wait_for_url("**/regulator?*")
+    page.keyboard.press("g")
+    page.wait_for_url(re.compile(r"/$"))
+    page.keyboard.press("/")
+    page.keyboard.type("salt")
+    expect(page.locator(".build-link")).to_have_text(["Saltern"])
+
+
+def test_every_station_can_be_reached_and_read_by_keyboard(page):
+    open_build(page, "Curlew")
+    reached = set()
+    for _ in range(40):
+        page.keyboard.press("Tab")
+        reached.add(page.evaluate("document.activeElement.dataset.station || ''"))
+    assert {"fuel", "pump", "feed", "injectors", "demand", "regulator"} <= reached
+
+
+def test_charts_follow_an_edit(page):
+    build = open_build(page, "Curlew")
+    page.goto(f"/builds/{build}/feed?duty=hill")
+    drawing = page.locator("#chart-feed_sizes svg")
+    expect(drawing).to_be_visible()
+    before = drawing.inner_html()
+    type_into(page, "Length", "9")
+    expect(page.locator("#chart-feed_sizes svg")).to_be_visible()
+    assert page.locator("#chart-feed_sizes svg").inner_html() != before
+
+
+def test_mixing_keeps_its_numbers_through_edits(page):
+    build = open_build(page, "Curlew")
+    page.goto(f"/builds/{build}/fuel?duty=hill")
+    for name, text in (
+        ("tank_l", "60"),
+        ("held_l", "18"),
+        ("held_pct", "12"),
+        ("target_pct", "50"),
+        ("strong_pct", "78"),
+    ):
+        page.locator(f"#mix-{name}").fill(text)
+        page.locator(f"#mix-{name}").press("Enter")
+        settle(page)
+    expect(page.locator(".mix-answer")).to_contain_text("34.76")
+    type_into(page, "Fuel temperature", "25")
+    expect(page.locator(".mix-answer")).to_contain_text("34.76")
+
+
+@pytest.mark.network_cut
+def test_an_unreachable_server_is_said_and_nothing_typed_is_lost(page, server):
+    open_build(page, "Curlew")
+    page.context.set_offline(True)
+    box = page.locator("#f-duties-hill-rpm")
+    box.fill("6600")
+    box.press("Enter")
+    expect(page.locator("#offline")).to_contain_text("not saved")
+    expect(box).to_have_value("6600")
+    page.context.set_offline(False)
+    box.fill("6650")
+    box.press("Enter")
+    settle(page)
+    expect(box).to_have_value("6650")
+
+
+@pytest.mark.parametrize("theme", ["light", "dark"])
+@pytest.mark.parametrize("key", ["garage", *PAGES])
+def test_no_serious_accessibility_violation(page, key, theme):
+    page.emulate_media(color_scheme=theme)
+    page.goto("/" if key == "garage" else f"/builds/{CURLEW}/{key}?duty=later")
+    found = Axe().run(page).response["violations"]
+    grave = [(v["id"], [n["target"] for n in v["nodes"]][:4]) for v in found if v["impact"] in ("serious", "critical")]
+    assert grave == []
+
+
+@pytest.mark.parametrize("width", [768, 1024, 1280])
+@pytest.mark.parametrize("key", ["garage", *PAGES])
+def test_nothing_runs_off_the_side(page, key, width):
+    page.set_viewport_size({"width": width, "height": 900})
+    page.goto("/" if key == "garage" else f"/builds/{CURLEW}/{key}?duty=later")
+    assert page.evaluate("document.documentElement.scrollWidth") <= width
