@@ -6,7 +6,7 @@ single table, the affinity laws hold: flow ∝ V, pressure ∝ V², current ∝ 
 """
 
 import itertools
-from collections.abc import Sequence
+from collections.abc import Callable, Sequence
 from dataclasses import dataclass
 
 import numpy as np
@@ -50,29 +50,43 @@ def _linear(x: Number, xs: Sequence[float], ys: Sequence[float]) -> Floats:
     return floats(inside + np.minimum(at - xs[0], 0.0) * first + np.maximum(at - xs[-1], 0.0) * last)
 
 
-def _by_affinity(table: PumpTable, rise: Floats, volts: Floats) -> tuple[Floats, Floats]:
-    ratio = np.maximum(volts, 1e-9) / table.voltage_v
-    at_table = rise / ratio**2
-    return floats(table.flow(at_table) * ratio), floats(table.current(at_table) * ratio**2)
+Column = Callable[[PumpTable, Floats], Floats]
+
+
+def _across_voltages(
+    tables: Sequence[PumpTable], rise_kpa: Number, voltage_v: Number, column: Column, power: int
+) -> Floats:
+    """A table's column at other voltages: linear between tables, affinity (∝ V to `power`) outside them."""
+    rise, volts = np.broadcast_arrays(floats(rise_kpa), floats(voltage_v))
+    ordered = sorted(tables, key=lambda table: table.voltage_v)
+
+    def by_affinity(table: PumpTable) -> Floats:
+        ratio = np.maximum(volts, 1e-9) / table.voltage_v
+        return floats(column(table, floats(rise / ratio**2)) * ratio**power)
+
+    found = by_affinity(ordered[0])
+    for low, high in itertools.pairwise(ordered):
+        share = np.clip((volts - low.voltage_v) / (high.voltage_v - low.voltage_v), 0.0, 1.0)
+        mixed = column(low, rise) * (1 - share) + column(high, rise) * share
+        found = floats(np.where(volts > low.voltage_v, mixed, found))
+    if len(ordered) > 1:
+        found = floats(np.where(volts > ordered[-1].voltage_v, by_affinity(ordered[-1]), found))
+    return found
+
+
+def flow_l_h(tables: Sequence[PumpTable], rise_kpa: Number, voltage_v: Number) -> Floats:
+    """Flow of one pump, L/h, at a pressure rise (kPa) and terminal voltage; shapes broadcast."""
+    return _across_voltages(tables, rise_kpa, voltage_v, PumpTable.flow, 1)
+
+
+def current_a(tables: Sequence[PumpTable], rise_kpa: Number, voltage_v: Number) -> Floats:
+    """Current of one pump, A, at a pressure rise (kPa) and terminal voltage; shapes broadcast."""
+    return _across_voltages(tables, rise_kpa, voltage_v, PumpTable.current, 2)
 
 
 def flow_and_current(tables: Sequence[PumpTable], rise_kpa: Number, voltage_v: Number) -> tuple[Floats, Floats]:
     """Flow (L/h) and current (A) of one pump at a pressure rise (kPa) and terminal voltage; shapes broadcast."""
-    rise, volts = np.broadcast_arrays(floats(rise_kpa), floats(voltage_v))
-    ordered = sorted(tables, key=lambda table: table.voltage_v)
-    flow, current = _by_affinity(ordered[0], rise, volts)
-    for low, high in itertools.pairwise(ordered):
-        share = np.clip((volts - low.voltage_v) / (high.voltage_v - low.voltage_v), 0.0, 1.0)
-        between = volts > low.voltage_v
-        mixed_flow = low.flow(rise) * (1 - share) + high.flow(rise) * share
-        mixed_current = low.current(rise) * (1 - share) + high.current(rise) * share
-        flow = np.where(between, mixed_flow, flow)
-        current = np.where(between, mixed_current, current)
-    if len(ordered) > 1:
-        above = volts > ordered[-1].voltage_v
-        top_flow, top_current = _by_affinity(ordered[-1], rise, volts)
-        flow, current = np.where(above, top_flow, flow), np.where(above, top_current, current)
-    return floats(flow), floats(current)
+    return flow_l_h(tables, rise_kpa, voltage_v), current_a(tables, rise_kpa, voltage_v)
 
 
 def terminal_voltage_v(
@@ -85,15 +99,15 @@ def terminal_voltage_v(
     """
     rise, source = np.broadcast_arrays(floats(rise_kpa), floats(source_v))
     volts = source.copy()
+    ohm = resistance_ohm * sharing
     for _ in range(25):
-        _, current = flow_and_current(tables, rise, volts)
-        new = np.clip(source - current * sharing * resistance_ohm, 0.0, source)
-        if np.all(np.abs(new - volts) < 1e-9):
+        new = np.clip(source - current_a(tables, rise, volts) * ohm, 0.0, source)
+        if np.all(np.abs(new - volts) < 1e-7):
             return floats(new)
         volts = new
 
     def excess(v: Floats, p: Floats, s: Floats) -> Floats:
-        return floats(v - s + flow_and_current(tables, p, v)[1] * sharing * resistance_ohm)
+        return floats(v - s + current_a(tables, p, v) * ohm)
 
     solved = elementwise.find_root(excess, (np.full(rise.shape, 1e-6), source), args=(rise, source))
     # A loop so poor that not even the bracket holds leaves the pump without useful voltage.
