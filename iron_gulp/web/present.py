@@ -1,6 +1,7 @@
 """What templates show: figures, fields, the fuel path, findings and charts, in bench units. No rule lives here."""
 
 import json
+import math
 from dataclasses import dataclass, replace
 from typing import Any
 
@@ -378,12 +379,18 @@ class Presenter:
                 "y": {
                     "label": sweep.y_label,
                     "unit": self.units.unit(y_quantity).key,
-                    "top": None if sweep.y_top is None else float(f"{self.units.shown(sweep.y_top, y_quantity):.2g}"),
+                    "top": None if sweep.y_top is None else _round_up(self.units.shown(sweep.y_top, y_quantity)),
                 },
                 "series": [{"label": s.label, "kind": s.kind, "data": pairs(s.x, s.y)} for s in sweep.series],
             },
             ensure_ascii=False,
         )
+
+
+def _round_up(value: float) -> float:
+    """The next axis end that reads well: 1, 2, 3, 4, 5, 6 or 8 times a power of ten."""
+    power = 10.0 ** math.floor(math.log10(value)) if value > 0 else 1.0
+    return next(step * power for step in (1, 2, 3, 4, 5, 6, 8, 10) if step * power >= value)
 
 
 def _percent(load: Load | None) -> str:

@@ -1,0 +1,55 @@
+"""Makes docs/screenshots/ from the demo data: `make screenshots`."""
+
+import sys
+import tempfile
+from pathlib import Path
+
+from playwright.sync_api import Page, sync_playwright
+
+ROOT = Path(__file__).parents[1]
+sys.path.insert(0, str(ROOT))
+
+from tests.browser.running import ARGUMENTS, CHROMIUM, Server  # noqa: E402
+
+OUT = ROOT / "docs/screenshots"
+CURLEW, SALTERN = 2, 1
+
+
+def shoot(page: Page, name: str, url: str, click: str | None = None, theme: str = "light") -> None:
+    """One picture of a page after an optional click."""
+    page.emulate_media(color_scheme=theme)  # type: ignore[arg-type]
+    page.goto(url)
+    page.wait_for_load_state("networkidle")
+    if click:
+        page.locator(click).click()
+        page.wait_for_load_state("networkidle")
+    page.wait_for_timeout(200)
+    page.screenshot(path=OUT / f"{name}.png")
+    print(f"· docs/screenshots/{name}.png")
+
+
+def main() -> None:
+    """All pictures, each 1280 × 800."""
+    OUT.mkdir(parents=True, exist_ok=True)
+    with tempfile.TemporaryDirectory() as data, sync_playwright() as playwright:
+        server = Server(data).start()
+        browser = playwright.chromium.launch(executable_path=CHROMIUM, args=ARGUMENTS)
+        page = browser.new_page(viewport={"width": 1280, "height": 800}, base_url=server.url)
+        try:
+            shoot(page, "garage", "/")
+            shoot(page, "ask", f"/builds/{CURLEW}/ask?duty=hill")
+            shoot(page, "fuel", f"/builds/{CURLEW}/fuel?duty=hill")
+            shoot(page, "demand", f"/builds/{CURLEW}/demand?duty=hill")
+            shoot(page, "pump", f"/builds/{CURLEW}/pump?duty=later")
+            shoot(page, "feed", f"/builds/{CURLEW}/feed?duty=hill")
+            shoot(page, "injectors", f"/builds/{CURLEW}/injectors?duty=hill")
+            shoot(page, "regulator-dark", f"/builds/{SALTERN}/regulator", theme="dark")
+            shoot(page, "figure-opened", f"/builds/{CURLEW}/injectors?duty=hill", "#fig-injector-duty_pct")
+            shoot(page, "keep", f"/builds/{CURLEW}/keep")
+        finally:
+            browser.close()
+            server.kill()
+
+
+if __name__ == "__main__":
+    main()
