@@ -53,7 +53,7 @@ def summarise(body: str) -> tuple[str, dict[str, Any], float | None]:
         "load": plain(limit.load),
         "status": limit.status,
         "duty": verdict.duty.name,
-        "power_kw": max(duty.power_kw for duty in build.duties),
+        "power_kw": verdict.duty.power_kw,
         "limit_power_kw": plain(verdict.power_limit.ceiling_kw),
         "duties": len(build.duties),
         "options": len(build.options),
