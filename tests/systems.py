@@ -6,8 +6,11 @@ from iron_gulp.core.system import (
     Build,
     Duty,
     Engine,
+    Filter,
+    FilterPart,
     InjectorPart,
     InjectorSet,
+    LiftStage,
     Line,
     LinePart,
     Option,
@@ -85,3 +88,16 @@ def build(option: Option | None = None, *duties: Duty, **changes: Any) -> Build:
         "options": (option or check_option(),),
     }
     return Build(**{**defaults, **changes})
+
+
+def fine_filter() -> Filter:
+    return Filter(part=FilterPart(name="fine", rated_flow_l_h=400, rated_drop_kpa=8.0, grade_um=10.0))
+
+
+def lift_stage(share: float, **changes: Any) -> LiftStage:
+    """A lift stage of `share` of 100 L/h against nothing."""
+    curve = PumpCurve(
+        voltage_v=13.5, pressure_kpa=(0, 20, 40), flow_l_h=(100 * share, 80 * share, 40 * share), current_a=(2, 3, 4)
+    )
+    part = PumpPart(name="lift", curves=(curve,), needed_head_kpa=5.0)
+    return LiftStage(**{"part": part, "wiring": Wiring(loop_m=0), "line": line(8.7, 1.0, 2.0), **changes})

@@ -1,9 +1,9 @@
 """Characteristics of the two sides of the rail, each reduced to one monotone curve.
 
-For one electrical and fluid state the whole supply side (pumps at their real voltage, filter, feed) is a curve of flow
-against rail pressure, because it can be walked along the pumps' pressure rise without solving anything. The whole
-return side (wide-open regulator, return line) is a curve of pressure against bypassed flow. Operating points are then
-intersections of these curves, found for whole arrays at once (see `hydraulics`).
+For one electrical and fluid state the whole supply side (suction, pumps at their real voltage, check valves, passages,
+filter, feed) is a curve of flow against rail pressure, because it can be walked along the pumps' pressure rise without
+solving anything. The whole return side (wide-open regulator, return line and passages) is a curve of pressure against
+bypassed flow. Operating points are then intersections of these curves, found for whole arrays at once (`hydraulics`).
 """
 
 from dataclasses import dataclass
@@ -11,15 +11,35 @@ from functools import lru_cache
 
 import numpy as np
 
-from .arrays import M3_S_PER_L_H, Floats, floats
+from .arrays import KPA, M3_S_PER_L_H, Floats, floats
 from .electrical import loop_resistance_ohm
-from .lines import filter_drop_kpa, line_drop_kpa
-from .pumps import flow_and_current, shutoff_kpa, terminal_voltage_v
+from .lines import acceleration_head_kpa, filter_drop_kpa, line_drop_kpa
+from .pumps import current_a, flow_l_h, relief_share, shutoff_kpa, terminal_voltage_v
 from .regulators import wide_open_drop_kpa, wide_open_k
-from .system import Filter, Line, PumpGroup, Regulator, Tank
+from .system import Filter, Line, Option, Passage, PumpGroup, PumpPart, Suction, Wiring
 
 NODES = 400
 _FAR_KPA = 5000.0
+G_M_S2 = 9.80665
+PASSAGE_ROUGHNESS_UM = 1.5
+
+
+@dataclass(frozen=True)
+class FluidState:
+    """Fuel in the lines, and the car's acceleration, scalars."""
+
+    density_kg_m3: float
+    viscosity_mpa_s: float
+    accel_g: float = 0.0
+
+
+@dataclass(frozen=True)
+class PumpState:
+    """What drives the pumps: system voltage, engine speed (mechanical pumps), speed share of controlled pumps."""
+
+    supply_v: float
+    rpm: float = 0.0
+    speed: float = 1.0
 
 
 @dataclass(frozen=True)
@@ -27,13 +47,15 @@ class SupplyCurve:
     """Supply side against rail pressure: node arrays of shape (nodes,), per-group arrays (groups, nodes).
 
     `rail_kpa` rises from node to node; flows are m³/s in total, `group_flow_m3_s` per group; volts and amps are those of
-    one pump of the group (zero when the group does not run).
+    one pump of the group (zero when the group does not run). `inlet_kpa` is the gauge pressure at the pump inlets.
     """
 
     rail_kpa: Floats
     flow_m3_s: Floats
     rise_kpa: Floats
+    inlet_kpa: Floats
     feed_kpa: Floats
+    passages_kpa: Floats
     filter_kpa: Floats
     group_flow_m3_s: Floats
     volts: Floats
@@ -58,8 +80,29 @@ def line_loss_kpa(line: Line, flow_m3_s: Floats, density_kg_m3: float, viscosity
     )
 
 
+def passage_loss_kpa(passage: Passage, flow_m3_s: Floats, density_kg_m3: float, viscosity_mpa_s: float) -> Floats:
+    """Drop of one small passage, kPa, at flows in m³/s."""
+    return line_drop_kpa(
+        flow_m3_s,
+        passage.bore_mm,
+        passage.length_m,
+        passage.k_sum,
+        density_kg_m3,
+        viscosity_mpa_s,
+        min(PASSAGE_ROUGHNESS_UM, 50.0 * passage.bore_mm),
+    )
+
+
+def passages_loss_kpa(passages: tuple[Passage, ...], flow_m3_s: Floats, fluid: FluidState) -> Floats:
+    """Drop of small passages in series, kPa."""
+    total = floats(np.zeros_like(flow_m3_s))
+    for passage in passages:
+        total = floats(total + passage_loss_kpa(passage, flow_m3_s, fluid.density_kg_m3, fluid.viscosity_mpa_s))
+    return total
+
+
 def filter_loss_kpa(fitted: Filter | None, flow_m3_s: Floats) -> Floats:
-    """Drop of the filter, kPa; zero when none is fitted."""
+    """Drop of a filter, kPa; zero when none is fitted."""
     if fitted is None:
         return floats(np.zeros_like(flow_m3_s))
     part = fitted.part
@@ -67,76 +110,95 @@ def filter_loss_kpa(fitted: Filter | None, flow_m3_s: Floats) -> Floats:
     return filter_drop_kpa(flow_m3_s, rated, part.rated_drop_kpa, part.linear_share_pct / 100.0, fitted.clogging)
 
 
-def group_resistance_ohm(group: PumpGroup) -> float:
-    """Loop resistance of one pump of a group, Ω."""
-    wiring = group.wiring
+def inlet_pressure_kpa(suction: Suction, tank_kpa: float, flow_m3_s: Floats, fluid: FluidState) -> Floats:
+    """Gauge pressure at the pump inlets: tank pressure and level, less pre-filter and suction line, kPa."""
+    level = fluid.density_kg_m3 * G_M_S2 * suction.head_m / KPA
+    loss = filter_loss_kpa(suction.filter, flow_m3_s)
+    if suction.line is not None:
+        loss = floats(loss + line_loss_kpa(suction.line, flow_m3_s, fluid.density_kg_m3, fluid.viscosity_mpa_s))
+    return floats(tank_kpa + level - loss)
+
+
+def wiring_resistance_ohm(wiring: Wiring) -> float:
+    """Loop resistance of one pump's wiring, Ω."""
     return float(loop_resistance_ohm(wiring.loop_m, wiring.area_mm2, wiring.connectors_mohm, wiring.copper_temp_c))
 
 
-class Lookup:
-    """Where values lie on a rising axis: searched once, then read off any number of columns by linear interpolation.
-
-    Beyond the ends the end values hold, as with `numpy.interp`.
-    """
-
-    def __init__(self, axis: Floats, at: Floats):
-        self._below = np.clip(np.searchsorted(axis, at, side="right") - 1, 0, axis.size - 2)
-        low = axis[self._below]
-        width = axis[self._below + 1] - low
-        with np.errstate(divide="ignore", invalid="ignore"):
-            self._share = np.clip(np.where(width > 0, (at - low) / width, 0.0), 0.0, 1.0)
-
-    def read(self, column: Floats) -> Floats:
-        """The column's values there."""
-        low = column[self._below]
-        return floats(low + self._share * (column[self._below + 1] - low))
+def group_resistance_ohm(group: PumpGroup) -> float:
+    """Loop resistance of one pump of a group, Ω."""
+    return wiring_resistance_ohm(group.wiring)
 
 
-@lru_cache(maxsize=512)
+def _pump_top_kpa(part: PumpPart, state: PumpState) -> float:
+    """Largest pressure rise worth walking to."""
+    if part.kind == "mechanical":
+        return max(table.shutoff_kpa() for table in part.tables())
+    return shutoff_kpa(part.tables(), state.supply_v)
+
+
+def pump_characteristic(
+    part: PumpPart, wiring: Wiring, rise_kpa: Floats, state: PumpState
+) -> tuple[Floats, Floats, Floats]:
+    """Flow (m³/s), terminal volts and amps of one pump at pressure rises, at its real voltage or engine speed."""
+    tables = part.tables()
+    if part.kind == "mechanical":
+        # A displacement pump: flow follows the engine, pressure is set by its spring or relief.
+        share = state.rpm / part.rated_rpm
+        flow = np.max([table.flow(rise_kpa) for table in tables], axis=0) * share
+        volts = amps = floats(np.zeros_like(rise_kpa))
+    else:
+        volts = terminal_voltage_v(tables, rise_kpa, state.supply_v * state.speed, wiring_resistance_ohm(wiring))
+        flow, amps = flow_l_h(tables, rise_kpa, volts), current_a(tables, rise_kpa, volts)
+    return floats(flow * relief_share(rise_kpa, part.relief_kpa) * M3_S_PER_L_H), volts, amps
+
+
+@lru_cache(maxsize=1024)
 def supply_curve(
-    pumps: tuple[PumpGroup, ...],
-    running: tuple[bool, ...],
-    tank: Tank,
-    fitted_filter: Filter | None,
-    feed: Line,
-    supply_v: float,
-    density_kg_m3: float,
-    viscosity_mpa_s: float,
+    option: Option, running: tuple[bool, ...], state: PumpState, fluid: FluidState, with_feed: bool = True
 ) -> SupplyCurve:
-    """The supply side for one state; `running` says which pump groups are on."""
+    """The supply side for one state; `running` says which pump groups are on.
+
+    Without feed (`with_feed` False) the curve is that of the point behind the pumps and filter, where a regulator near
+    the tank sits.
+    """
+    pumps = option.pumps
     active = [group for group, on in zip(pumps, running, strict=True) if on]
-    top = max(shutoff_kpa(group.part.tables(), supply_v) for group in active) if active else 1.0
-    rise = np.append(np.linspace(0.0, max(top, 1.0), NODES), top + _FAR_KPA)
+    top = max([1.0, *(_pump_top_kpa(group.part, state) + group.check_valve_kpa for group in active)])
+    rise = np.append(np.linspace(0.0, top, NODES), top + _FAR_KPA)
     group_flow = np.zeros((len(pumps), rise.size))
     volts, amps = np.zeros_like(group_flow), np.zeros_like(group_flow)
     for index, (group, on) in enumerate(zip(pumps, running, strict=True)):
-        if not on:
-            continue
-        tables = group.part.tables()
-        volts[index] = terminal_voltage_v(tables, rise, supply_v, group_resistance_ohm(group))
-        flow_l_h, amps[index] = flow_and_current(tables, rise, volts[index])
-        group_flow[index] = flow_l_h * M3_S_PER_L_H * group.count * (1.0 - group.derate_pct / 100.0)
+        if on:
+            each = pump_characteristic(group.part, group.wiring, floats(rise + group.check_valve_kpa), state)
+            group_flow[index] = each[0] * group.count * (1.0 - group.derate_pct / 100.0)
+            volts[index], amps[index] = each[1], each[2]
     # Flow falls with pressure for any real pump; a table at another voltage must not make it rise by rounding.
     total = np.minimum.accumulate(group_flow.sum(axis=0))
-    feed_kpa = line_loss_kpa(feed, total, density_kg_m3, viscosity_mpa_s)
-    filter_kpa = filter_loss_kpa(fitted_filter, total)
-    rail = rise + tank.pressure_kpa - feed_kpa - filter_kpa
-    return SupplyCurve(rail, total, rise, feed_kpa, filter_kpa, group_flow, volts, amps)
+    feed_kpa = passages_kpa = floats(np.zeros_like(total))
+    if with_feed:
+        head = acceleration_head_kpa(fluid.density_kg_m3, option.feed.length_m, fluid.accel_g)
+        feed_kpa = floats(line_loss_kpa(option.feed, total, fluid.density_kg_m3, fluid.viscosity_mpa_s) + head)
+        passages_kpa = passages_loss_kpa(option.feed_passages, total, fluid)
+    filter_kpa = filter_loss_kpa(option.filter, total)
+    inlet = inlet_pressure_kpa(option.suction, source_kpa(option), total, fluid)
+    rail = rise + inlet - feed_kpa - passages_kpa - filter_kpa
+    return SupplyCurve(rail, total, rise, inlet, feed_kpa, passages_kpa, filter_kpa, group_flow, volts, amps)
 
 
-@lru_cache(maxsize=512)
-def return_curve(
-    regulator: Regulator,
-    return_line: Line,
-    tank: Tank,
-    most_m3_s: float,
-    density_kg_m3: float,
-    viscosity_mpa_s: float,
-) -> ReturnCurve:
+def source_kpa(option: Option) -> float:
+    """Gauge pressure above the fuel the main pumps draw from; a surge tank overflows to the main tank."""
+    return option.tank.pressure_kpa
+
+
+@lru_cache(maxsize=1024)
+def return_curve(option: Option, most_m3_s: float, fluid: FluidState) -> ReturnCurve:
     """The return side for bypassed flows from nothing to `most_m3_s`."""
     bypass = floats(np.linspace(0.0, max(most_m3_s, 1e-9), NODES))
-    line_kpa = line_loss_kpa(return_line, bypass, density_kg_m3, viscosity_mpa_s)
-    part = regulator.part
+    line_kpa = floats(
+        line_loss_kpa(option.return_line, bypass, fluid.density_kg_m3, fluid.viscosity_mpa_s)
+        + passages_loss_kpa(option.return_passages, bypass, fluid)
+    )
+    part = option.regulator.part
     k_pa = wide_open_k(part.capacity_l_h * M3_S_PER_L_H, part.capacity_drop_kpa)
     regulator_kpa = wide_open_drop_kpa(bypass, k_pa)
-    return ReturnCurve(bypass, floats(tank.pressure_kpa + line_kpa + regulator_kpa), line_kpa, regulator_kpa)
+    return ReturnCurve(bypass, floats(source_kpa(option) + line_kpa + regulator_kpa), line_kpa, regulator_kpa)

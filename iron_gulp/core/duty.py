@@ -1,7 +1,6 @@
 """One duty on one option: demand by all schools, the coupled solution at peak and at idle, and sweeps for charts."""
 
 from dataclasses import dataclass
-from functools import lru_cache
 
 import numpy as np
 
@@ -16,25 +15,10 @@ from .demand import (
     fuel_from_measured_kg_s,
     fuel_from_power_kg_s,
 )
-from .fuels import blend
+from .fuel_state import FuelState, blend_state, fuel_state
 from .hydraulics import Hydraulics, Points, State, solve
 from .regulators import set_pressure_kpa
 from .system import Build, Duty, InjectorSet, Option
-
-
-@dataclass(frozen=True)
-class FuelState:
-    """A duty's fuel at its temperature, scalars."""
-
-    mass_fraction: float
-    stoich_afr: float
-    lhv_mj_kg: float
-    base_lhv_mj_kg: float
-    density_kg_m3: float
-    density_15c_kg_m3: float
-    viscosity_mpa_s: float
-    rvp_kpa: float
-    vapour_kpa_abs: float
 
 
 @dataclass(frozen=True)
@@ -73,19 +57,6 @@ class PointSolution:
     pulse_ms: Floats
     cycle_ms: Floats
     duty: Floats
-
-
-@lru_cache(maxsize=256)
-def _fuel_state(base: object, ethanol_pct: float, temp_c: float) -> FuelState:
-    mix = blend(ethanol_pct / 100.0, temp_c, base)  # type: ignore[arg-type]
-    names = [name for name in FuelState.__dataclass_fields__ if name != "base_lhv_mj_kg"]
-    values = {name: float(getattr(mix, name)) for name in names}
-    return FuelState(base_lhv_mj_kg=base.lhv_mj_kg, **values)  # type: ignore[attr-defined]
-
-
-def fuel_state(build: Build, duty: Duty) -> FuelState:
-    """Properties of the duty's blend at its fuel temperature."""
-    return _fuel_state(base_fuel(build, duty.base_fuel), duty.ethanol_pct, duty.fuel_temp_c)
 
 
 def demand(build: Build, duty: Duty) -> Demand:
@@ -132,7 +103,7 @@ def _measured_kg_s(build: Build, duty: Duty, fuel: FuelState, crank_kw: float) -
     run = build.measured
     if run is None:
         return None
-    then = _fuel_state(base_fuel(build, duty.base_fuel), run.ethanol_pct, run.fuel_temp_c)
+    then = blend_state(base_fuel(build, duty.base_fuel), run.ethanol_pct, run.fuel_temp_c)
     flow = inj.open_flow_kg_s(run.injector_cc_min, run.injector_rated_kpa, run.differential_kpa, then.density_kg_m3)
     logged_crank = float(crank_power_kw(run.power_kw, driveline_loss(build.car)))
     return float(
@@ -153,9 +124,18 @@ def injector_count(build: Build, fitted: InjectorSet) -> int:
 
 
 def solve_points(
-    build: Build, option: Option, duty: Duty, rpm: Number, manifold_kpa: Number, demand_kg_s: Number
+    build: Build,
+    option: Option,
+    duty: Duty,
+    rpm: Number,
+    manifold_kpa: Number,
+    demand_kg_s: Number,
+    without: frozenset[str] = frozenset(),
 ) -> PointSolution:
-    """Solve the option at operating points on the duty's fuel and voltage; the three arrays broadcast."""
+    """Solve the option at operating points on the duty's fuel and voltage; the three arrays broadcast.
+
+    Pump groups named in `without` do not come. Acceleration counts from the duty's boost on.
+    """
     speed, manifold, wanted = (
         floats(np.atleast_1d(array))
         for array in np.broadcast_arrays(floats(rpm), floats(manifold_kpa), floats(demand_kg_s))
@@ -167,7 +147,18 @@ def solve_points(
     at_set = inj.open_flow_kg_s(part.rated_flow_cc_min, part.rated_pressure_kpa, meant_dp, fuel.density_kg_m3)
     hydraulics = solve(
         option,
-        Points(manifold, wanted, duty.supply_v, fuel.density_kg_m3, fuel.viscosity_mpa_s, at_set * count),
+        Points(
+            manifold,
+            wanted,
+            duty.supply_v,
+            fuel.density_kg_m3,
+            fuel.viscosity_mpa_s,
+            at_set * count,
+            speed,
+            # The car accelerates when it pulls, not when it idles.
+            np.where(manifold >= duty.boost_kpa - 1e-9, duty.accel_g, 0.0),
+        ),
+        without,
     )
     actual_dp = hydraulics.differential_kpa
     actual = inj.open_flow_kg_s(part.rated_flow_cc_min, part.rated_pressure_kpa, actual_dp, fuel.density_kg_m3)

@@ -119,3 +119,11 @@ def shutoff_kpa(tables: Sequence[PumpTable], voltage_v: float) -> float:
     return max(
         table.shutoff_kpa() * max((voltage_v / table.voltage_v) ** 2, 1.0 if len(tables) > 1 else 0.0) for table in tables
     )
+
+
+def relief_share(rise_kpa: Number, relief_kpa: float | None) -> Floats:
+    """Share of its flow a pump still delivers: all below its relief pressure, none from 8 % above it."""
+    rise = floats(rise_kpa)
+    if relief_kpa is None:
+        return floats(np.ones_like(rise))
+    return floats(np.clip((relief_kpa * 1.08 - rise) / (relief_kpa * 0.08), 0.0, 1.0))

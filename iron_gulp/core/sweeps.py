@@ -9,7 +9,7 @@ from . import demand as dem
 from . import injectors as inj
 from .arrays import M3_S_PER_L_H, Floats, floats
 from .catalogue import Catalogue
-from .curves import line_loss_kpa, return_curve, supply_curve
+from .curves import FluidState, PumpState, line_loss_kpa, return_curve, supply_curve
 from .defaults import base_fuel
 from .duty import IDLE, PEAK
 from .fuels import blend
@@ -105,16 +105,8 @@ def pump_supply(build: Build, verdict: DutyVerdict) -> Sweep:
     """What reaches the rail against rail pressure, beside the pumps' tables at full voltage, with the duty's need."""
     option, duty, fuel = verdict.option, verdict.duty, verdict.fuel
     running = tuple(bool(on) for on in verdict.points.hydraulics.running[:, PEAK])
-    curve = supply_curve(
-        option.pumps,
-        running,
-        option.tank,
-        option.filter,
-        option.feed,
-        duty.supply_v,
-        fuel.density_kg_m3,
-        fuel.viscosity_mpa_s,
-    )
+    fluid = FluidState(fuel.density_kg_m3, fuel.viscosity_mpa_s, duty.accel_g)
+    curve = supply_curve(option, running, PumpState(duty.supply_v, duty.rpm), fluid)
     set_kpa = float(verdict.points.hydraulics.set_kpa[PEAK])
     top = max(set_kpa * 1.25, 600.0)
     pressure = floats(np.linspace(0.0, top, 61))
@@ -179,9 +171,7 @@ def return_floor(verdict: DutyVerdict) -> Sweep:
     """Lowest rail pressure against bypassed flow, with the set pressure at idle and where idle lands."""
     option, fuel, hyd = verdict.option, verdict.fuel, verdict.points.hydraulics
     spill = max(float(hyd.bypass_m3_s[IDLE]), float(hyd.supply_at_set_m3_s[IDLE]), 20.0 * M3_S_PER_L_H) * 1.15
-    back = return_curve(
-        option.regulator, option.return_line, option.tank, spill, fuel.density_kg_m3, fuel.viscosity_mpa_s
-    )
+    back = return_curve(option, spill, FluidState(fuel.density_kg_m3, fuel.viscosity_mpa_s))
     flow, set_kpa = back.bypass_m3_s * L_H, float(hyd.set_kpa[IDLE])
     return Sweep(
         "Lowest rail pressure the return side allows",

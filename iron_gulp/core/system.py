@@ -52,8 +52,13 @@ class PumpCurve(Model):
 
 
 class PumpPart(Part):
-    kind: Literal["turbine", "gerotor"] = Field("turbine", title="Type")
+    """A pump. A mechanical pump's table is taken at `rated_rpm` of the engine and its voltage does not count."""
+
+    kind: Literal["turbine", "gerotor", "brushless", "mechanical"] = Field("turbine", title="Type")
     curves: tuple[PumpCurve, ...] = Field(min_length=1, max_length=6)
+    relief_kpa: float | None = Field(None, ge=10, le=3000, title="Relief valve opens at")
+    needed_head_kpa: float = Field(15.0, ge=0, le=95, title="Needed suction head")
+    rated_rpm: float = Field(3000.0, ge=300, le=20000, title="Table at engine speed")
 
     @model_validator(mode="after")
     def _distinct_voltages(self) -> Self:
@@ -126,11 +131,24 @@ class Tank(Model):
     pressure_kpa: float = Field(0.0, ge=-20, le=30, title="Tank pressure")
 
 
+class Passage(Model):
+    """A small passage in its own right: hanger tube, quick-connect, bulkhead, block, restriction."""
+
+    id: Identifier
+    name: Name = Field(title="Passage")
+    bore_mm: float = Field(ge=0.5, le=60, title="Bore")
+    length_m: float = Field(0.0, ge=0, le=10, title="Length")
+    k_sum: float = Field(1.5, ge=0, le=1000, title="Loss coefficient K")
+
+
 class Wiring(Model):
     loop_m: float = Field(6.0, ge=0, le=60, title="Loop length, there and back")
     area_mm2: float = Field(2.5, ge=0.2, le=70, title="Conductor area")
     connectors_mohm: float = Field(0.0, ge=0, le=2000, title="Connectors and relay")
     copper_temp_c: float = Field(20.0, ge=-40, le=120, title="Conductor temperature")
+    fuse_a: float | None = Field(None, ge=1, le=200, title="Fuse")
+    switch: Literal["relay", "solid-state relay", "controller", "factory feed"] = Field("relay", title="Switched by")
+    switch_a: float = Field(30.0, ge=1, le=300, title="Switch rated for")
 
 
 class PumpGroup(Model):
@@ -142,6 +160,17 @@ class PumpGroup(Model):
     wiring: Wiring = Wiring()
     derate_pct: float = Field(0.0, ge=0, le=90, title="Wear and hot-fuel derate")
     on_above_kpa: float | None = Field(None, ge=-100, le=600, title="Runs above boost of")
+    on_above_rpm: float | None = Field(None, ge=0, le=20000, title="Runs above engine speed of")
+    on_above_l_h: float | None = Field(None, ge=0, le=10000, title="Runs above fuel flow of")
+    when: Literal["any", "all"] = Field("any", title="of these conditions")
+    hysteresis_pct: float = Field(15.0, ge=0, le=90, title="Hysteresis")
+    min_on_s: float = Field(2.0, ge=0, le=60, title="Stays on at least")
+    check_valve_kpa: float = Field(0.0, ge=0, le=100, title="Check valve opens at")
+
+    @property
+    def staged(self) -> bool:
+        """Whether the group waits for a condition."""
+        return any(limit is not None for limit in (self.on_above_kpa, self.on_above_rpm, self.on_above_l_h))
 
 
 class Line(Model):
@@ -155,6 +184,27 @@ class Filter(Model):
     clogging: float = Field(1.0, ge=1, le=50, title="Clogging factor")
 
 
+class Suction(Model):
+    """From the fuel to the pump inlet. `head_m` is the fuel level above the inlet; below it, negative."""
+
+    place: Literal["in the tank", "external", "in a surge tank"] = Field("in the tank", title="Main pumps sit")
+    head_m: float = Field(0.0, ge=-2, le=3, title="Fuel level above the inlet")
+    line: Line | None = Field(None, title="Suction line")
+    filter: Filter | None = Field(None, title="Pre-filter")
+
+
+class LiftStage(Model):
+    """Lift pump and surge tank: the main pumps draw from the surge tank, its overflow goes back to the main tank."""
+
+    part: PumpPart
+    count: int = Field(1, ge=1, le=4, title="Lift pumps")
+    wiring: Wiring = Wiring()
+    derate_pct: float = Field(0.0, ge=0, le=90, title="Wear and hot-fuel derate")
+    line: Line
+    surge_l: float = Field(2.0, ge=0.1, le=60, title="Surge tank volume")
+    return_to: Literal["surge tank", "main tank"] = Field("surge tank", title="Return goes to the")
+
+
 class InjectorSet(Model):
     part: InjectorPart
     count: int | None = Field(None, ge=1, le=48, title="Count (empty: one a cylinder)")
@@ -165,6 +215,10 @@ class Regulator(Model):
     base_kpa: float = Field(300.0, ge=10, le=1500, title="Base pressure")
     reference: Literal["atmosphere", "manifold", "rising rate"] = Field("manifold", title="Reference")
     rising_ratio: float = Field(1.0, ge=0, le=15, title="Rising-rate ratio")
+    arrangement: Literal["bypass after the rail", "bypass near the tank", "returnless, speed-controlled"] = Field(
+        "bypass after the rail", title="Arrangement"
+    )
+    slowest_pct: float = Field(30.0, ge=5, le=100, title="Slowest pump speed")
 
     @property
     def reference_ratio(self) -> float:
@@ -177,7 +231,11 @@ class Option(Model):
     id: Identifier
     name: Name = Field(title="Option")
     tank: Tank = Tank()
+    suction: Suction = Suction()
+    lift: LiftStage | None = Field(None, title="Lift stage and surge tank")
     pumps: tuple[PumpGroup, ...] = Field(min_length=1, max_length=4)
+    feed_passages: tuple[Passage, ...] = Field((), max_length=8)
+    return_passages: tuple[Passage, ...] = Field((), max_length=8)
     filter: Filter | None = Field(None, title="Filter")
     feed: Line
     injectors: InjectorSet
@@ -187,7 +245,8 @@ class Option(Model):
     @model_validator(mode="after")
     def _groups(self) -> Self:
         _unique("pump group", [group.id for group in self.pumps])
-        if all(group.on_above_kpa is not None for group in self.pumps):
+        _unique("passage", [passage.id for passage in (*self.feed_passages, *self.return_passages)])
+        if all(group.staged for group in self.pumps):
             raise ValueError("at least one pump group must always run, or the engine idles without fuel")
         return self
 
@@ -222,6 +281,7 @@ class Duty(Model):
     ve_pct: float | None = Field(None, ge=10, le=200, title="Volumetric efficiency (empty: the engine's)")
     charge_temp_c: float = Field(45.0, ge=-50, le=250, title="Charge temperature")
     supply_v: float = Field(13.8, ge=5, le=32, title="System voltage")
+    accel_g: float = Field(0.0, ge=-3, le=6, title="Acceleration along the car")
     bsfc_kg_kwh: float | None = Field(None, ge=0.1, le=2, title="Specific consumption (empty: by induction)")
     efficiency_credit_pct: float = Field(0.0, ge=-30, le=40, title="Efficiency credit for this blend")
     school: Literal["consumption", "air", "measured"] = Field("consumption", title="Demand sized by")

@@ -12,25 +12,34 @@ import numpy as np
 from scipy.optimize import brentq
 
 from . import injectors as inj
-from .arrays import floats
-from .curves import line_loss_kpa, return_curve
-from .duty import IDLE, PEAK, Demand, FuelState, PointSolution, fuel_state, injector_count, solve_duty
-from .system import Build, Duty, Line, Option, Regulator, Tank
+from .arrays import ATM_KPA, floats
+from .curves import FluidState, line_loss_kpa, passages_loss_kpa, return_curve
+from .duty import IDLE, PEAK, Demand, PointSolution, injector_count, solve_duty
+from .electrical import ampacity_a, smallest_fuse_a
+from .fuel_state import FuelState, fuel_state
+from .hydraulics import State
+from .lift import solve_lift
+from .system import Build, Duty, Line, Option, Passage
 
 Status = Literal["ok", "close", "over"]
-Component = Literal["engine", "injectors", "injector idle", "pumps", "feed", "regulator", "return"]
+Component = Literal[
+    "engine", "injectors", "injector idle", "pumps", "wiring", "suction", "lift", "feed", "regulator", "return"
+]
 
 TITLES: dict[Component, str] = {
     "engine": "Engine air",
     "injectors": "Injectors",
     "injector idle": "Injectors at idle",
     "pumps": "Pumps",
+    "wiring": "Pump wiring",
+    "suction": "Pump suction",
+    "lift": "Lift pump",
     "feed": "Feed line",
     "regulator": "Regulator at idle",
     "return": "Return line at idle",
 }
-POWER_LIMITS: tuple[Component, ...] = ("injectors", "pumps", "feed")
-LIMITS: tuple[Component, ...] = (*POWER_LIMITS, "injector idle", "regulator")
+POWER_LIMITS: tuple[Component, ...] = ("injectors", "pumps", "lift", "feed")
+LIMITS: tuple[Component, ...] = (*POWER_LIMITS, "wiring", "suction", "injector idle", "regulator")
 AIR_TOLERANCE = 0.10
 
 
@@ -61,7 +70,9 @@ class DutyVerdict:
     loads: tuple[Load, ...]
 
     def load(self, component: Component) -> Load:
-        return next(load for load in self.loads if load.component == component)
+        """The load of a component; an unloaded one where this system has no such component."""
+        none = Load(component, TITLES[component], 0.0, "ok", None, "not fitted")
+        return next((load for load in self.loads if load.component == component), none)
 
     @property
     def first_out(self) -> Load:
@@ -74,7 +85,7 @@ class DutyVerdict:
     @property
     def power_limit(self) -> Load:
         """The component that limits power first."""
-        return max((self.load(name) for name in POWER_LIMITS), key=lambda load: load.load)
+        return max((load for load in self.loads if load.component in POWER_LIMITS), key=lambda load: load.load)
 
     @property
     def status(self) -> Status:
@@ -89,11 +100,16 @@ def status_of(load: float, headroom: float) -> Status:
 
 
 @lru_cache(maxsize=1024)
-def flow_at_drop_m3_s(line: Line, drop_kpa: float, density: float, viscosity: float) -> float:
-    """Flow at which a line reaches a drop, m³/s; infinite for a line without resistance."""
+def flow_at_drop_m3_s(
+    line: Line, passages: tuple[Passage, ...], drop_kpa: float, density: float, viscosity: float
+) -> float:
+    """Flow at which a line and its passages reach a drop, m³/s; infinite without resistance."""
+    fluid = FluidState(density, viscosity)
 
     def excess(log_flow: float) -> float:
-        return float(line_loss_kpa(line, floats(np.exp(log_flow)), density, viscosity)) - drop_kpa
+        flow = floats(np.exp(log_flow))
+        lost = line_loss_kpa(line, flow, density, viscosity) + passages_loss_kpa(passages, flow, fluid)
+        return float(lost) - drop_kpa
 
     low, high = float(np.log(1e-15)), float(np.log(10.0))
     if excess(high) < 0:
@@ -101,13 +117,11 @@ def flow_at_drop_m3_s(line: Line, drop_kpa: float, density: float, viscosity: fl
     return float(np.exp(brentq(excess, low, high, xtol=1e-9)))
 
 
-def overrun_bypass_m3_s(
-    regulator: Regulator, return_line: Line, tank: Tank, set_kpa: float, density: float, viscosity: float
-) -> float:
+def overrun_bypass_m3_s(option: Option, set_kpa: float, density: float, viscosity: float) -> float:
     """Bypass flow at which the wide-open regulator and return line alone hold `set_kpa`, m³/s."""
     most = 1e-3
     while True:
-        back = return_curve(regulator, return_line, tank, most, density, viscosity)
+        back = return_curve(option, most, FluidState(density, viscosity))
         if back.floor_kpa[-1] >= set_kpa or most > 10:
             break
         most *= 2
@@ -137,12 +151,14 @@ def judge(build: Build, option: Option, duty: Duty) -> DutyVerdict:
             points.open_at_set_kg_s[PEAK], count, duty.rpm, points.dead_ms[PEAK], rules.duty_limit_pct / 100.0
         )
     )
-    feed_limit = flow_at_drop_m3_s(option.feed, rules.feed_drop_kpa, fuel.density_kg_m3, fuel.viscosity_mpa_s)
-    return_limit = flow_at_drop_m3_s(option.return_line, rules.return_drop_kpa, fuel.density_kg_m3, fuel.viscosity_mpa_s)
+    feed_limit = flow_at_drop_m3_s(
+        option.feed, option.feed_passages, rules.feed_drop_kpa, fuel.density_kg_m3, fuel.viscosity_mpa_s
+    )
+    return_limit = flow_at_drop_m3_s(
+        option.return_line, option.return_passages, rules.return_drop_kpa, fuel.density_kg_m3, fuel.viscosity_mpa_s
+    )
     spill_limit = overrun_bypass_m3_s(
-        option.regulator,
-        option.return_line,
-        option.tank,
+        option,
         float(hyd.set_kpa[IDLE]),
         fuel.density_kg_m3,
         fuel.viscosity_mpa_s,
@@ -160,10 +176,21 @@ def judge(build: Build, option: Option, duty: Duty) -> DutyVerdict:
             share(need_m3_s, float(hyd.supply_at_set_m3_s[PEAK])),
             "fuel asked of what the pumps bring at the set pressure",
         ),
+        ("wiring", wiring_load(option, points), "current of what fuse, wire and switch carry"),
+        ("suction", suction_load(option, points, fuel), "head the pump needs of the head above vapour pressure"),
         ("feed", share(need_m3_s, feed_limit), "fuel asked of the flow at the drop allowed"),
-        ("regulator", share(idle_bypass, spill_limit), "bypass of what it can pass at the set pressure"),
-        ("return", share(idle_bypass, return_limit), "bypass of the flow at the back-pressure allowed"),
     ]
+    if option.lift is not None:
+        lift = solve_lift(option.lift, duty, fuel)
+        draws = need_m3_s if option.lift.return_to == "surge tank" else float(hyd.supply_m3_s[PEAK])
+        shares.append(("lift", share(draws, lift.flow_m3_s), "what is drawn from the surge tank of what is lifted"))
+    if option.regulator.arrangement == "returnless, speed-controlled":
+        over = int(hyd.state[IDLE]) == State.OVERRUN
+        excess = share(float(hyd.rail_kpa[IDLE]), float(hyd.set_kpa[IDLE])) if over else 0.0
+        shares.append(("regulator", excess, "rail at idle of the set pressure, at the slowest speed"))
+    else:
+        shares.append(("regulator", share(idle_bypass, spill_limit), "bypass of what it can pass at the set pressure"))
+        shares.append(("return", share(idle_bypass, return_limit), "bypass of the flow at the back-pressure allowed"))
     loads = [
         Load(
             name,
@@ -189,6 +216,28 @@ def judge(build: Build, option: Option, duty: Duty) -> DutyVerdict:
         ),
     )
     return DutyVerdict(duty, option, fuel, wanted, points, tuple(loads))
+
+
+def wiring_load(option: Option, points: PointSolution) -> float:
+    """Highest share any running group takes of its fuse (at 1.25 times the current), its wire and its switch."""
+    shares = [0.0]
+    for index, group in enumerate(option.pumps):
+        wiring, amps = group.wiring, float(points.hydraulics.amps[index].max())
+        shares.append(amps / float(ampacity_a(wiring.area_mm2, wiring.copper_temp_c)))
+        shares.append(amps / wiring.switch_a)
+        if wiring.fuse_a is not None:
+            shares.append(float(smallest_fuse_a(amps)) / wiring.fuse_a)
+    return max(shares)
+
+
+def suction_load(option: Option, points: PointSolution, fuel: FuelState) -> float:
+    """Highest share of the available suction head (inlet pressure above vapour pressure) that a running pump needs."""
+    hyd = points.hydraulics
+    available = ATM_KPA + float(hyd.inlet_kpa.min()) - fuel.vapour_kpa_abs
+    needed = max(group.part.needed_head_kpa for index, group in enumerate(option.pumps) if hyd.running[index].any())
+    if needed <= 0:
+        return 0.0
+    return needed / available if available > 0 else float("inf")
 
 
 def judge_all(build: Build, option: Option) -> list[DutyVerdict]:

@@ -73,3 +73,28 @@ def copy_of(item: dict[str, Any], prefix: str, siblings: list[dict[str, Any]]) -
     if "name" in item:
         copied["name"] = fresh_name(item["name"], [one["name"] for one in siblings])
     return copied
+
+
+def element(shelf: Shelf, option: dict[str, Any], what: str) -> tuple[str, Any] | None:
+    """Where in an option an added element goes, and what it starts from; None for something else."""
+
+    def plain(kind: str, shelf_id: str) -> dict[str, Any]:
+        return shelf.part(kind, shelf_id).model_dump(mode="json")
+
+    if what in ("feed_passages", "return_passages"):
+        taken = [passage["id"] for passage in (*option["feed_passages"], *option["return_passages"])]
+        fresh = {"id": fresh_id("p", taken), "name": "Hanger tube", "bore_mm": 7.0, "length_m": 0.3, "k_sum": 1.5}
+        return what, [*option[what], fresh]
+    simple = {
+        "filter": ("filter", {"part": plain("filters", "filter-glass-10"), "clogging": 1.0}),
+        "suction/filter": ("suction/filter", {"part": plain("filters", "filter-pre-100"), "clogging": 1.0}),
+        "suction/line": ("suction/line", {"part": plain("lines", "rubber-8"), "length_m": 0.5, "k_sum": 2.0}),
+        "lift": (
+            "lift",
+            {
+                "part": plain("pumps", "pump-lift-200"),
+                "line": {"part": plain("lines", "rubber-6"), "length_m": 1.5, "k_sum": 3.0},
+            },
+        ),
+    }
+    return simple.get(what)

@@ -178,7 +178,10 @@ class Workshop:
         return self._structural(build_id, base, lambda build: edits, f"remedy: {found[finding].title}", "")
 
     def add(self, build_id: int, base: int, what: str, option_id: str | None = None, like: str | None = None) -> Outcome:
-        """Add a duty, option, pump group, filter or measured run; `like` names the entry to copy. Raises NotFound."""
+        """Add a duty, option, pump group, passage, filter, suction line, lift stage or measured run. Raises NotFound.
+
+        `like` names the duty or option to copy.
+        """
 
         def edits(build: Build) -> list[Edit]:
             data = dump(build)
@@ -195,9 +198,9 @@ class Workshop:
                 groups = option["pumps"]
                 fresh = {**starter.copy_of(groups[-1], "g", groups), "count": 1, "on_above_kpa": 30.0}
                 return [(f"options/{option['id']}/pumps", [*groups, fresh])]
-            if what == "filter":
-                part = self.shelf.parts("filters")[1].model_dump(mode="json")
-                return [(f"options/{option['id']}/filter", {"part": part, "clogging": 1.0})]
+            fresh_part = starter.element(self.shelf, option, what)
+            if fresh_part is not None:
+                return [(f"options/{option['id']}/{fresh_part[0]}", fresh_part[1])]
             raise EditError([Problem(what, "this cannot be added")])
 
         return self._structural(build_id, base, edits, f"added to {what}", what)
@@ -207,7 +210,7 @@ class Workshop:
 
         def edits(build: Build) -> list[Edit]:
             holder, _, last = path.rpartition("/")
-            if last in ("filter", "measured"):
+            if last in ("filter", "measured", "lift", "line"):
                 return [(path, None)]
             items = value_at(build, holder) if holder else None
             if not isinstance(items, list) or not all(isinstance(item, dict) and "id" in item for item in items):

@@ -51,6 +51,10 @@ _BY_SUFFIX: dict[str, Quantity] = {
     "m": Quantity("length", "m", "m", 2),
     "v": Quantity("", "V", "V", 2),
     "a": Quantity("", "A", "A", 1),
+    "s": Quantity("", "s", "s", 1),
+    "k_h": Quantity("", "K/h", "K/h", 1),
+    "kj_kg_k": Quantity("", "kJ/(kg K)", "kJ/(kg K)", 2),
+    "g": Quantity("", "g", "g", 2),
     "hz": Quantity("", "Hz", "Hz", 0),
 }
 PLAIN = Quantity("", "", "", 2)

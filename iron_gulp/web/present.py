@@ -18,10 +18,14 @@ from iron_gulp.services.workshop import Bench, Outcome
 from iron_gulp.shelf import Shelf
 from iron_gulp.units import BenchUnits, as_input, quantity_of, show, show_text
 
+from .circuit_view import CircuitView, circuit_views
+from .diagram_view import DiagramView, diagram_view
 from .mixing import MixView, mix_view
+from .staging_view import StagingView, staging_view
 from .stations import STATIONS, Station, station_of
 
 SEVERITY_WORDS = {"stop": "Stop", "warn": "Check", "note": "Note"}
+PAGE_STATIONS = {"stage": "pump", "wire": "pump"}
 ASK_STATIONS = ("demand", "fuel")
 BAR_FULL = 1.25  # the load bar ends at 125 % so that an overload still shows by how much
 
@@ -199,6 +203,23 @@ class Presenter:
         """The consumption used when none is entered."""
         return f"{show(self.verdict.demand.gasoline_bsfc_kg_kwh, 'bsfc_kg_kwh', self.units)[0]}"
 
+    def passages(self, which: str) -> tuple[Any, ...]:
+        """The small passages of the feed or the return."""
+        found: tuple[Any, ...] = getattr(self.option, which)
+        return found
+
+    def diagram(self) -> DiagramView:
+        """The plumbing diagram at the duty's own point."""
+        return diagram_view(self.bench, self.units, {})
+
+    def staging(self) -> StagingView:
+        """The staging page's data."""
+        return staging_view(self.bench, self.units)
+
+    def circuits(self) -> list[CircuitView]:
+        """The wiring page's circuits."""
+        return circuit_views(self.bench, self.units)
+
     def mixing(self) -> MixView:
         """The tank-mixing form for this duty."""
         return mix_view({}, self.units, self.option.tank.volume_l, self.duty.ethanol_pct)
@@ -217,7 +238,7 @@ class Presenter:
 
     def stations(self) -> list[StationView]:
         """The fuel path on the duty chosen."""
-        first = station_of(self.verdict.first_out.component)
+        first = self.limit_station
         return [self._station(station, first) for station in STATIONS]
 
     def _station(self, station: Station, first: str) -> StationView:
@@ -239,7 +260,7 @@ class Presenter:
     def _station_line(self, key: str) -> str:
         option, hyd = self.option, self.verdict.points.hydraulics
         if key == "fuel":
-            return self.fuel_name(self.verdict)
+            return f"{self.fuel_name(self.verdict)} · {self.quantity(self.verdict.fuel.density_kg_m3, 'density_kg_m3')}"
         if key == "pump":
             running = sum(group.count for group, on in zip(option.pumps, hyd.running[:, 0], strict=True) if on)
             volts = self.quantity(float(hyd.volts[:, 0].max()), "pump_v")
@@ -313,19 +334,24 @@ class Presenter:
     @property
     def findings_here(self) -> list[FindingView]:
         """Findings of the station on the bench; all of them on the Ask page."""
-        return [view for view in self._findings() if self.page in ("ask", view.station)]
+        return [view for view in self._findings() if self.page == "ask" or view.station == self.bench_station]
 
     @property
     def findings_elsewhere(self) -> list[FindingView]:
         """Findings of the other stations."""
-        return [view for view in self._findings() if self.page not in ("ask", view.station)]
+        return [view for view in self._findings() if self.page != "ask" and view.station != self.bench_station]
+
+    @property
+    def bench_station(self) -> str:
+        """The station whose findings belong to this page."""
+        return PAGE_STATIONS.get(self.page, self.page)
 
     def _findings(self) -> list[FindingView]:
         return [self._finding(number, finding) for number, finding in enumerate(self.bench.judged.findings)]
 
     def _finding(self, number: int, finding: Finding) -> FindingView:
         # Remedies are tried on the model: only for the station on the bench, and on Ask for what is asked there.
-        here = finding.station == self.page or (self.page == "ask" and finding.station in ASK_STATIONS)
+        here = finding.station == self.bench_station or (self.page == "ask" and finding.station in ASK_STATIONS)
         remedies = tuple(
             RemedyView(index, show_text(remedy.label, remedy.values, self.units), bool(remedy.edits))
             for index, remedy in enumerate(finding.remedies if here else ())

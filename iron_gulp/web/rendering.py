@@ -16,7 +16,7 @@ from iron_gulp.units import CHOICES, PRESETS, BenchUnits, show
 
 from .explaining import subscripts
 from .present import Presenter
-from .stations import PAGES, STATIONS
+from .stations import PAGES, PHASES, STATIONS
 
 UNITS_COOKIE = "iron_gulp_units"
 HERE = Path(__file__).parent
@@ -65,6 +65,7 @@ _environment.globals.update(
     unit_presets=list(PRESETS),
     version=__version__,
     station_list=STATIONS,
+    phases=PHASES,
     asset_version=__version__,
 )
 

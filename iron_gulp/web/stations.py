@@ -15,14 +15,15 @@ class Station:
 
 
 STATIONS: tuple[Station, ...] = (
-    Station("fuel", "Tank & fuel", ()),
-    Station("pump", "Pumps", ("pumps",)),
+    Station("fuel", "Tank & fuel", ("suction", "lift")),
+    Station("pump", "Pumps", ("pumps", "wiring")),
     Station("feed", "Feed", ("feed",)),
     Station("injectors", "Injectors", ("injectors", "injector idle")),
     Station("demand", "Engine", ("engine",)),
     Station("regulator", "Regulator & return", ("regulator",)),
 )
-PAGES = ("ask", *(station.key for station in STATIONS), "keep")
+PHASES = ("ask", "stage", "wire", "draw", "keep")
+PAGES = (*(station.key for station in STATIONS), *PHASES)
 STATUS_WORDS = {"ok": "ok", "close": "close", "over": "over"}
 
 

@@ -11,11 +11,11 @@ from iron_gulp.core.edits import EditError, apply, value_at
 from iron_gulp.core.figures import FIGURES, Context, explain, value
 from iron_gulp.core.findings import RULES, find
 from iron_gulp.core.report import report, solve_report
-from iron_gulp.core.system import Build, Engine, InjectorSet, MeasuredRun, Wiring
+from iron_gulp.core.system import Build, Engine, InjectorSet, MeasuredRun, Passage, Suction, Wiring
 from iron_gulp.core.verdict import judge, judge_all, overrun_bypass_m3_s, worst
 from iron_gulp.formats.build_file import read
 from iron_gulp.shelf import load_shelf
-from tests.systems import build, check_option, duty, injectors, line, pump
+from tests.systems import build, check_option, duty, fine_filter, injectors, lift_stage, line, pump
 
 SHELF = load_shelf()
 
@@ -57,6 +57,8 @@ def test_a_ceiling_is_where_its_component_runs_out(component):
 def test_idle_limits_have_no_power_ceiling():
     verdict = judge(build(), check_option(), duty())
     assert {load.component for load in verdict.loads if load.ceiling_kw is None} == {
+        "wiring",
+        "suction",
         "injector idle",
         "regulator",
         "return",
@@ -65,9 +67,18 @@ def test_idle_limits_have_no_power_ceiling():
 
 def test_overrun_limit_is_where_the_rail_leaves_the_set_pressure():
     option = check_option(1)
-    limit = overrun_bypass_m3_s(option.regulator, option.return_line, option.tank, 240.0, 780.0, 1.0)
+    limit = overrun_bypass_m3_s(option, 240.0, 780.0, 1.0)
     assert limit * 3.6e6 == pytest.approx(448.6 * (240 / 280.6) ** 0.54, rel=0.02)
-    assert overrun_bypass_m3_s(option.regulator, option.return_line, option.tank, -5.0, 780.0, 1.0) == 0.0
+    assert overrun_bypass_m3_s(option, -5.0, 780.0, 1.0) == 0.0
+
+
+def wired(**changes):
+    return build(check_option(pumps=(pump(wiring=Wiring(**{"loop_m": 2.0, **changes})),)))
+
+
+def staged(joins_kpa, **changes):
+    weak = pump(id="g1", derate_pct=75.0)
+    return build(check_option(pumps=(weak, pump(id="g2", on_above_kpa=joins_kpa))), duty(**changes))
 
 
 def _free_spill():
@@ -102,6 +113,21 @@ CASES = {
     "spring-range": lambda: apply(build(), [("options/o1/regulator/part/min_base_kpa", 350.0)]),
     "end-pressure": lambda: apply(build(), [("options/o1/regulator/part/max_pressure_kpa", 350.0)]),
     "alcohol-fitness": lambda: apply(build(), [("options/o1/regulator/part/alcohol_ok", False)]),
+    "suction-margin": lambda: build(
+        check_option(suction=Suction(place="external", head_m=-1.0, line=line(6.0, 3.0, 8.0))), duty(fuel_temp_c=55)
+    ),
+    "external-pump-pulls": lambda: build(check_option(suction=Suction(place="external", head_m=-0.4))),
+    "pre-filter-fine": lambda: build(check_option(suction=Suction(filter=fine_filter()))),
+    "lift-short": lambda: build(check_option(lift=lift_stage(1.0))),
+    "small-passage": lambda: build(check_option(feed_passages=(Passage(id="p1", name="Tube", bore_mm=4.0),))),
+    "filter-coarse": lambda: build(),
+    "fuse-small": lambda: wired(fuse_a=10.0, area_mm2=6.0),
+    "fuse-large": lambda: wired(fuse_a=40.0, area_mm2=2.5),
+    "wire-thin": lambda: wired(area_mm2=0.5, loop_m=0.2),
+    "switch-weak": lambda: wired(switch_a=10.0, area_mm2=6.0),
+    "stage-late": lambda: staged(95.0, power_kw=420, boost_kpa=200),
+    "stage-silent": lambda: staged(20.0, power_kw=420, boost_kpa=200),
+    "regulator-near-tank": lambda: apply(build(), [("options/o1/regulator/arrangement", "bypass near the tank")]),
     "measured-disagrees": lambda: build(
         measured=MeasuredRun(power_kw=150, rpm=6000, injector_cc_min=900, differential_kpa=300, duty_pct=90)
     ),
@@ -171,6 +197,8 @@ def test_every_figure_explains_the_number_shown():
     for context in contexts():
         for key in FIGURES:
             if key == "demand.measured_kg_h" and context.build.measured is None:
+                continue
+            if key.startswith("lift.") and context.verdict.option.lift is None:
                 continue
             opened = explain(key, context)
             assert opened.value == pytest.approx(value(key, context))

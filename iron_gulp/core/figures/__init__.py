@@ -1,6 +1,6 @@
 """Figures that open. A page shows a figure by its key; the same definition gives its value and explains it."""
 
-from . import demand, electrical, fuel, injectors, system
+from . import demand, electrical, fuel, injectors, system, tank
 from .base import AnyFigure, Context, Explanation, Figure, Input, SystemFigure
 
 __all__ = [
@@ -21,6 +21,7 @@ _ALL: tuple[AnyFigure, ...] = (
     *injectors.FIGURES,
     *system.FIGURES,
     *electrical.FIGURES,
+    *tank.FIGURES,
 )
 FIGURES: dict[str, AnyFigure] = {figure.key: figure for figure in _ALL}
 

@@ -17,7 +17,8 @@ def _loop(context: Context) -> Values:
 
 def _motor(context: Context) -> Values:
     hyd = context.verdict.points.hydraulics
-    return {"Δp": float(hyd.pump_rise_kpa[PEAK]), "V_pump": float(hyd.volts[0, PEAK])}
+    valve = context.verdict.option.pumps[0].check_valve_kpa
+    return {"Δp": float(hyd.pump_rise_kpa[PEAK]) + valve, "V_pump": float(hyd.volts[0, PEAK])}
 
 
 def _current(context: Context, x: Values) -> float:
@@ -52,7 +53,7 @@ FIGURES: tuple[AnyFigure, ...] = (
         "Current of one pump",
         "I = table at Δp × (V_t ÷ V_pump)², × (V_pump ÷ V_t)²",
         "the pump's own table; affinity laws away from its voltage V_t",
-        (("Δp", "Pressure rise", "rise_kpa"), ("V_pump", "Voltage at the pump", "pump_v")),
+        (("Δp", "Pressure rise, check valve included", "rise_kpa"), ("V_pump", "Voltage at the pump", "pump_v")),
         _motor,
         _current,
     ),

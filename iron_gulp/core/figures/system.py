@@ -121,6 +121,13 @@ FIGURES: tuple[AnyFigure, ...] = (
     ),
     _peak("feed.drop_kpa", "Feed drop", "Δp = (f × L ÷ d + ΣK) × ρ v² ÷ 2", "feed_kpa", note=DARCY),
     _peak(
+        "feed.passages_kpa",
+        "Small passages",
+        "Δp = Σ (f × L ÷ d + K) × ρ v² ÷ 2, each at its own bore",
+        "passages_kpa",
+        note=DARCY,
+    ),
+    _peak(
         "feed.filter_kpa",
         "Filter drop",
         "Δp = clogging × Δp_r × (s q + (1 − s) q²), q = V̇ ÷ V̇_r",

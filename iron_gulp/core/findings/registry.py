@@ -3,12 +3,15 @@
 from ..catalogue import Catalogue
 from ..system import Build, Option
 from ..verdict import DutyVerdict
-from . import demand, injectors, lines, pumps, regulator
+from . import demand, injectors, lines, pumps, regulator, staging, suction, wiring
 from .base import Context, Finding, Rule
 
 RULES: tuple[Rule, ...] = (
     *demand.RULES,
+    *suction.RULES,
     *pumps.RULES,
+    *wiring.RULES,
+    *staging.RULES,
     *lines.RULES,
     *injectors.RULES,
     *regulator.RULES,

@@ -65,7 +65,7 @@ def _stage(context: Context) -> Iterator[Remedy]:
     if lowest_boost < 20:
         return
     switch_kpa = float(round(min(lowest_boost / 2, 50.0)))
-    always = [group for group in option.pumps if group.on_above_kpa is None]
+    always = [group for group in option.pumps if not group.staged]
     if len(always) > 1:
         edits: tuple[tuple[str, object], ...] = ((context.path(f"pumps/{always[-1].id}/on_above_kpa"), switch_kpa),)
     elif always[0].count > 1 and len(option.pumps) < 4:

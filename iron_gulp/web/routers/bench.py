@@ -3,6 +3,7 @@
 from fastapi import APIRouter, HTTPException, Request, Response
 from fastapi.responses import RedirectResponse
 
+from ..diagram_view import diagram_file, diagram_view
 from ..explaining import explanation_view
 from ..mixing import mix_view
 from ..rendering import bench_page, page, units_of, workshop_of
@@ -28,6 +29,23 @@ def figure(request: Request, build_id: BuildId, key: str, option: str | None = N
     except KeyError:
         raise HTTPException(404, "There is no such figure.") from None
     return page(request, "explanation.html", x=explanation_view(found, units), units=units)
+
+
+@router.get("/builds/{build_id}/diagram")
+def diagram(request: Request, build_id: BuildId, option: str | None = None, duty: str | None = None) -> Response:
+    """The diagram at the sliders' operating point."""
+    units = units_of(request)
+    found = workshop_of(request).bench(build_id, option, duty)
+    return page(request, "diagram.html", d=diagram_view(found, units, request.query_params), units=units)
+
+
+@router.get("/builds/{build_id}/diagram.svg")
+def diagram_svg(request: Request, build_id: BuildId, option: str | None = None, duty: str | None = None) -> Response:
+    """The diagram as a file."""
+    found = workshop_of(request).bench(build_id, option, duty)
+    text = diagram_file(found, units_of(request))
+    headers = {"Content-Disposition": 'attachment; filename="plumbing.svg"'}
+    return Response(text, media_type="image/svg+xml", headers=headers)
 
 
 @router.get("/builds/{build_id}/mixing")

@@ -176,3 +176,28 @@ document.addEventListener("keydown", (event) => {
   else if (event.key === "g") window.location.assign("/");
   else if (/^[1-9]$/.test(event.key)) document.querySelector(`[data-duty="${event.key}"]`)?.click();
 });
+
+// --- Diagram ---------------------------------------------------------------------------------------------------------
+function showElement(event) {
+  const element = event.target.closest?.(".el");
+  const place = byId("element-figures");
+  if (element && place) place.textContent = `${element.dataset.name} — ${element.dataset.figures}`;
+}
+document.addEventListener("focusin", showElement);
+document.addEventListener("mouseover", showElement);
+
+function showSlider(slider) {
+  const shown = Number(slider.value) * Number(slider.dataset.scale) + Number(slider.dataset.offset);
+  slider.closest("label").querySelector("output").textContent = `${shown.toFixed(Number(slider.dataset.decimals))} ${slider.dataset.unit}`;
+}
+document.addEventListener("input", (event) => {
+  if (event.target.matches(".sliders input[type=range]")) showSlider(event.target);
+});
+document.addEventListener("reset", (event) => {
+  if (event.target.id !== "sliders") return;
+  // The values are back only after the event; then the drawing follows them.
+  setTimeout(() => {
+    event.target.querySelectorAll("input[type=range]").forEach(showSlider);
+    event.target.dispatchEvent(new Event("input", { bubbles: true }));
+  });
+});

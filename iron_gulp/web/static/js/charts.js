@@ -46,8 +46,59 @@ function series(entry, index, total) {
   };
 }
 
+function drawField(element, data) {
+  const chosen = document.getElementById("field-layer")?.value || Object.keys(data.layers)[0];
+  const layer = data.layers[chosen];
+  const cells = layer.rows.flatMap((row, y) => row.map((value, x) => [x, y, value]));
+  const values = cells.map((cell) => cell[2]).filter(Number.isFinite);
+  const [low, high] = [Math.min(...values), Math.max(...values)];
+  const chart = echarts.getInstanceByDom(element) || echarts.init(element, null, { renderer: "svg" });
+  const ticks = (spec, name) => ({
+    type: "category",
+    data: spec.ticks,
+    name: `${spec.label}, ${spec.unit}`,
+    nameLocation: "middle",
+    nameGap: name === "x" ? 28 : 50,
+    nameTextStyle: { color: tone("--ink-2"), fontSize: 12 },
+    axisLabel: { color: tone("--ink-2"), fontSize: 11, interval: name === "x" ? 4 : 3 },
+    axisLine: { lineStyle: { color: tone("--rule") } },
+  });
+  chart.setOption(
+    {
+      animation: false,
+      textStyle: { fontFamily: getComputedStyle(document.body).fontFamily },
+      grid: { left: 68, right: 92, top: 12, bottom: 44 },
+      tooltip: {
+        confine: true,
+        backgroundColor: tone("--panel"),
+        borderColor: tone("--rule"),
+        textStyle: { color: tone("--ink") },
+        formatter: (at) => `${data.x.ticks[at.value[0]]} rpm, ${data.y.ticks[at.value[1]]} ${data.y.unit}<br><b>${at.value[2]} ${layer.unit}</b>`,
+      },
+      xAxis: ticks(data.x, "x"),
+      yAxis: ticks(data.y, "y"),
+      visualMap: {
+        min: low,
+        max: high > low ? high : low + 1,
+        calculable: false,
+        right: 0,
+        top: "middle",
+        itemHeight: 200,
+        precision: high - low < 10 ? 1 : 0,
+        text: [`${high.toPrecision(3)} ${layer.unit}`, low.toPrecision(3)],
+        textStyle: { color: tone("--ink-2") },
+        inRange: { color: [tone("--sunk"), tone("--fuel-soft"), tone("--fuel"), tone("--field-top")] },
+      },
+      series: [{ type: "heatmap", data: cells, progressive: 0, emphasis: { disabled: true } }],
+    },
+    true,
+  );
+  element.dataset.drawn = element.dataset.chart;
+}
+
 function draw(element) {
   const data = JSON.parse(element.dataset.chart);
+  if (data.kind === "field") { drawField(element, data); return; }
   const chart = echarts.getInstanceByDom(element) || echarts.init(element, null, { renderer: "svg" });
   chart.setOption(
     {
@@ -81,6 +132,9 @@ function drawAll(force) {
 document.addEventListener("DOMContentLoaded", () => drawAll(false));
 document.addEventListener("htmx:afterSettle", () => drawAll(false));
 document.addEventListener("bench:theme", () => drawAll(true));
+document.addEventListener("change", (event) => {
+  if (event.target.id === "field-layer") drawAll(true);
+});
 window.addEventListener("resize", () => {
   document.querySelectorAll(".chart").forEach((element) => echarts.getInstanceByDom(element)?.resize());
 });

@@ -1,0 +1,278 @@
+"""Where supply, regulator and engine meet, one function an arrangement, for points that share one state.
+
+Every function takes the manifold pressure, the set pressure, the differential meant by it and the fuel taken at it
+(m³/s), all of shape (points,), and gives a `Solved`.
+"""
+
+from collections.abc import Callable
+from dataclasses import dataclass
+from enum import IntEnum
+
+import numpy as np
+from numpy.typing import NDArray
+
+from .arrays import M3_S_PER_L_H, Floats, floats
+from .curves import (
+    FluidState,
+    PumpState,
+    ReturnCurve,
+    SupplyCurve,
+    line_loss_kpa,
+    passages_loss_kpa,
+    return_curve,
+    supply_curve,
+)
+from .lines import acceleration_head_kpa
+from .lookup import Lookup
+from .system import Option
+
+COLUMNS = ("rise_kpa", "inlet_kpa", "feed_kpa", "passages_kpa", "filter_kpa")
+GROUP_COLUMNS = ("group_flow_m3_s", "volts", "amps")
+SPEED_LEVELS = 12
+_LEAST_M3_S = 1e-12  # far below any engine's demand; keeps the starved case defined without demand
+
+
+class State(IntEnum):
+    REGULATING = 0
+    OVERRUN = 1
+    STARVED = 2
+    NO_DIFFERENTIAL = 3
+
+
+@dataclass(frozen=True)
+class Solved:
+    """What an arrangement finds: arrays of shape (points,), `groups` of shape (groups, points)."""
+
+    state: NDArray[np.int64]
+    rail_kpa: Floats
+    supply_m3_s: Floats
+    delivered_m3_s: Floats
+    bypass_m3_s: Floats
+    return_kpa: Floats
+    floor_kpa: Floats
+    supply_at_set_m3_s: Floats
+    speed: Floats
+    columns: dict[str, Floats]
+    groups: dict[str, Floats]
+
+
+def on_rail(
+    option: Option,
+    on: tuple[bool, ...],
+    pump: PumpState,
+    fluid: FluidState,
+    manifold: Floats,
+    target: Floats,
+    meant_dp: Floats,
+    taken: Floats,
+) -> Solved:
+    """Bypass regulator after the rail: all pump flow passes the feed, the rail is what is regulated."""
+    supply = supply_curve(option, on, pump, fluid)
+    back = return_curve(option, float(supply.flow_m3_s[0]) * 1.05, fluid)
+    at_set, held, rail, starved = _regulate(option, supply, back, target, meant_dp, taken)
+    delivered = taken.copy()
+    if starved.any():
+        sunk = _starved_rail(supply, manifold[starved], meant_dp[starved], taken[starved])
+        rail[starved] = sunk
+        share = np.sqrt(np.maximum(sunk - manifold[starved], 0.0) / meant_dp[starved])
+        delivered[starved] = taken[starved] * share
+    return _finish(supply, back, at_set, held, rail, rail, starved, delivered)
+
+
+def near_tank(
+    option: Option,
+    on: tuple[bool, ...],
+    pump: PumpState,
+    fluid: FluidState,
+    manifold: Floats,
+    target: Floats,
+    meant_dp: Floats,
+    taken: Floats,
+) -> Solved:
+    """Regulator before the engine, near the tank: the feed carries only engine flow and its drop is not corrected."""
+    supply = supply_curve(option, on, pump, fluid, with_feed=False)
+    back = return_curve(option, float(supply.flow_m3_s[0]) * 1.05, fluid)
+    head = float(acceleration_head_kpa(fluid.density_kg_m3, option.feed.length_m, fluid.accel_g))
+
+    def feed_kpa(flow: Floats) -> Floats:
+        return floats(line_loss_kpa(option.feed, flow, fluid.density_kg_m3, fluid.viscosity_mpa_s) + head)
+
+    def at_engine(delivered: Floats) -> tuple[Floats, Floats, Floats, Floats, NDArray[np.bool_]]:
+        at_set, held, node, short = _regulate(option, supply, back, target, meant_dp, delivered)
+        if short.any():
+            # The regulator is shut: the node sits where the pumps bring just this flow.
+            node[short] = np.interp(delivered[short], supply.flow_m3_s[::-1], supply.rail_kpa[::-1])
+        lost = floats(feed_kpa(delivered) + passages_loss_kpa(option.feed_passages, delivered, fluid))
+        return at_set, held, node, floats(node - lost), short
+
+    # Less flow means more rail, so the share delivered is found by bisection.
+    low, high = floats(np.zeros_like(taken)), floats(np.ones_like(taken))
+    across = np.maximum(meant_dp, 1e-9)
+    for _ in range(34):
+        middle = (low + high) / 2.0
+        rail = at_engine(floats(middle * taken))[3]
+        passes = np.sqrt(np.maximum(rail - manifold, 0.0) / across)
+        low, high = floats(np.where(passes > middle, middle, low)), floats(np.where(passes > middle, high, middle))
+    delivered = floats((low + high) / 2.0 * taken)
+    full = at_engine(taken)
+    kept = full[3] - manifold >= meant_dp  # the rail stands at or above the set pressure: a controller trims to demand
+    delivered = floats(np.where(kept, taken, delivered))
+    at_set, held, node, rail, short = at_engine(delivered)
+    solved = _finish(supply, back, at_set, held, node, rail, short, delivered)
+    solved.columns["feed_kpa"] = feed_kpa(delivered)
+    solved.columns["passages_kpa"] = passages_loss_kpa(option.feed_passages, delivered, fluid)
+    return solved
+
+
+def returnless(
+    option: Option,
+    on: tuple[bool, ...],
+    pump: PumpState,
+    fluid: FluidState,
+    manifold: Floats,
+    target: Floats,
+    meant_dp: Floats,
+    taken: Floats,
+) -> Solved:
+    """No return: pump speed is closed on rail pressure between the slowest speed and full speed."""
+    levels = np.linspace(option.regulator.slowest_pct / 100.0, 1.0, SPEED_LEVELS)
+    curves = [supply_curve(option, on, PumpState(pump.supply_v, pump.rpm, float(s)), fluid) for s in levels]
+    reads = [Lookup(curve.rail_kpa, target) for curve in curves]
+    flows = np.array([read.read(curve.flow_m3_s) for read, curve in zip(reads, curves, strict=True)])
+    starved = (flows[-1] < np.maximum(taken, _LEAST_M3_S)) & (meant_dp > 0)
+    over = flows[0] > taken
+    upper = np.clip((flows < taken).sum(axis=0), 1, SPEED_LEVELS - 1)
+    at = np.arange(taken.size)
+    low, high = flows[upper - 1, at], flows[upper, at]
+    with np.errstate(divide="ignore", invalid="ignore"):
+        share = np.clip(np.where(high > low, (taken - low) / (high - low), 0.0), 0.0, 1.0)
+    speed = floats(levels[upper - 1] + share * (levels[upper] - levels[upper - 1]))
+
+    def blended(column: Callable[[SupplyCurve], Floats]) -> Floats:
+        stack = np.array([read.read(column(curve)) for read, curve in zip(reads, curves, strict=True)])
+        return floats(stack[upper - 1, at] + share * (stack[upper, at] - stack[upper - 1, at]))
+
+    rail, delivered = target.copy(), taken.copy()
+    columns = {name: blended(lambda curve, name=name: getattr(curve, name)) for name in COLUMNS}  # type: ignore[misc]
+    groups = {
+        name: np.array(
+            [
+                blended(lambda curve, name=name, index=index: getattr(curve, name)[index])  # type: ignore[misc]
+                for index in range(len(option.pumps))
+            ]
+        )
+        for name in GROUP_COLUMNS
+    }
+    for edge, curve, level in ((over & ~starved, curves[0], levels[0]), (starved, curves[-1], 1.0)):
+        if not edge.any():
+            continue
+        if level == 1.0:
+            rail[edge] = _starved_rail(curve, manifold[edge], meant_dp[edge], taken[edge])
+            delivered[edge] = taken[edge] * np.sqrt(np.maximum(rail[edge] - manifold[edge], 0.0) / meant_dp[edge])
+        else:
+            rail[edge] = np.interp(taken[edge], curve.flow_m3_s[::-1], curve.rail_kpa[::-1])
+        speed[edge] = level
+        read = Lookup(curve.rail_kpa, floats(rail[edge]))
+        for name in COLUMNS:
+            columns[name][edge] = read.read(getattr(curve, name))
+        for name in GROUP_COLUMNS:
+            for index in range(len(option.pumps)):
+                groups[name][index, edge] = read.read(getattr(curve, name)[index])
+    nothing = floats(np.zeros_like(taken))
+    codes = np.where(starved, State.STARVED, np.where(rail > target + 1e-6, State.OVERRUN, State.REGULATING))
+    return Solved(
+        codes.astype(np.int64),
+        rail,
+        delivered,
+        delivered,
+        nothing,
+        nothing,
+        nothing,
+        floats(flows[-1]),
+        speed,
+        columns,
+        groups,
+    )
+
+
+def _regulate(
+    option: Option, supply: SupplyCurve, back: ReturnCurve, target: Floats, meant_dp: Floats, taken: Floats
+) -> tuple[Floats, Floats, Floats, NDArray[np.bool_]]:
+    """Supply at the set pressure, regulated pressure, pressure with the floor, and where the pumps fall short."""
+    at_set = floats(np.interp(target, supply.rail_kpa, supply.flow_m3_s))
+    # Pumps that stall below the set pressure starve even an engine that takes next to nothing.
+    starved = (at_set < np.maximum(taken, _LEAST_M3_S)) & (meant_dp > 0)
+    creep = option.regulator.part.creep_kpa / (100.0 * M3_S_PER_L_H)
+    held = _regulated_rail(supply, target, taken, creep)
+    stall = supply.rail_kpa[np.argmax(supply.flow_m3_s <= 0)]
+    rail = floats(np.minimum(np.maximum(held, _floor_rail(supply, back, taken)), stall))
+    return at_set, held, rail, starved
+
+
+def _finish(
+    supply: SupplyCurve,
+    back: ReturnCurve,
+    at_set: Floats,
+    held: Floats,
+    node: Floats,
+    rail: Floats,
+    starved: NDArray[np.bool_],
+    delivered: Floats,
+) -> Solved:
+    """Read everything else off the curves at the pressure `node` behind the supply curve."""
+    read = Lookup(supply.rail_kpa, node)
+    brought = read.read(supply.flow_m3_s)
+    brought[starved] = delivered[starved]
+    bypass = floats(np.maximum(brought - delivered, 0.0))
+    on_return = Lookup(back.bypass_m3_s, bypass)
+    codes = np.where(starved, State.STARVED, np.where(node > held + 1e-6, State.OVERRUN, State.REGULATING))
+    return Solved(
+        codes.astype(np.int64),
+        rail,
+        brought,
+        delivered,
+        bypass,
+        on_return.read(back.line_kpa),
+        on_return.read(back.floor_kpa),
+        at_set,
+        floats(np.ones_like(rail)),
+        {name: read.read(getattr(supply, name)) for name in COLUMNS},
+        {name: np.array([read.read(row) for row in getattr(supply, name)]) for name in GROUP_COLUMNS},
+    )
+
+
+def _regulated_rail(supply: SupplyCurve, target: Floats, taken: Floats, creep: float) -> Floats:
+    """Rail in regulation: target plus creep times the flow bypassed, which itself falls as the rail rises."""
+    combined = supply.rail_kpa - creep * supply.flow_m3_s
+    return floats(np.interp(target - creep * taken, combined, supply.rail_kpa))
+
+
+def _floor_rail(supply: SupplyCurve, back: ReturnCurve, taken: Floats) -> Floats:
+    """Lowest rail the return side allows: where pump flow less demand is just what it passes at that pressure."""
+    passes = np.interp(supply.rail_kpa, back.floor_kpa, back.bypass_m3_s)
+    spare = supply.flow_m3_s - passes
+    return floats(np.interp(taken, spare[::-1], supply.rail_kpa[::-1]))
+
+
+def _starved_rail(supply: SupplyCurve, manifold: Floats, meant_dp: Floats, taken: Floats) -> Floats:
+    """Rail at which injectors, at the pulse meant for the set pressure, pass exactly what the pumps bring.
+
+    Bisection over the curve's nodes, then the segment's quadratic (flow is linear within a segment).
+    """
+    rail, flow = supply.rail_kpa, supply.flow_m3_s
+    slope_of_square = np.maximum(taken, _LEAST_M3_S) ** 2 / meant_dp
+    low = np.zeros(manifold.shape, dtype=np.int64)
+    high = np.full(manifold.shape, rail.size - 1, dtype=np.int64)
+    while np.any(high - low > 1):
+        middle = (low + high) // 2
+        above = slope_of_square * (rail[middle] - manifold) > flow[middle] ** 2
+        high = np.where(above, middle, high)
+        low = np.where(above, low, middle)
+    gradient = (flow[high] - flow[low]) / (rail[high] - rail[low])
+    constant = flow[low] ** 2 - slope_of_square * (rail[low] - manifold)
+    linear = slope_of_square - 2.0 * flow[low] * gradient
+    root = np.sqrt(np.maximum(linear**2 - 4.0 * gradient**2 * constant, 0.0))
+    within = rail[low] + 2.0 * constant / (linear + root)
+    # Below the first node the pumps already run free: their flow no longer depends on the rail.
+    free = manifold + flow[0] ** 2 / slope_of_square
+    return floats(np.where(constant < 0, free, within))

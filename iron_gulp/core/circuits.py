@@ -1,0 +1,111 @@
+"""The wiring plan of the pumps: every circuit with current, voltage, wire, fuse and switch, and what is wrong with it."""
+
+from dataclasses import dataclass
+
+from .curves import wiring_resistance_ohm
+from .electrical import AMPACITY_MM2, ampacity_a, next_fuse_a, smallest_fuse_a
+from .lift import solve_lift
+from .system import Option, PumpPart, Wiring
+from .verdict import DutyVerdict
+
+COIL_A = 0.18  # what a relay's coil asks of the controller, class figure
+
+
+@dataclass(frozen=True)
+class Circuit:
+    """One pump's circuit, at the highest current over all duties (peak and idle)."""
+
+    name: str
+    path: str
+    part: PumpPart
+    wiring: Wiring
+    pumps: int
+    current_a: float
+    supply_v: float
+    pump_v: float
+    loop_mohm: float
+    wire_carries_a: float
+    least_fuse_a: float
+    fuse_proposed_a: float
+    area_proposed_mm2: float
+    control: str
+    problems: tuple[str, ...]
+
+    @property
+    def drop_v(self) -> float:
+        return self.supply_v - self.pump_v
+
+
+def circuits(option: Option, verdicts: tuple[DutyVerdict, ...]) -> list[Circuit]:
+    """The circuits of every electrical pump: main groups first, then the lift stage."""
+    found = []
+    for index, group in enumerate(option.pumps):
+        if group.part.kind == "mechanical":
+            continue
+        points = [
+            (float(v.points.hydraulics.amps[index, at]), v.duty.supply_v, float(v.points.hydraulics.volts[index, at]))
+            for v in verdicts
+            for at in range(2)
+        ]
+        control = "switched with the engine running" if not group.staged else _conditions(group.when, index)
+        name = f"Main pump, group {index + 1}"
+        found.append(_circuit(name, f"pumps/{group.id}/wiring", group.part, group.wiring, group.count, points, control))
+    if option.lift is not None:
+        lift = option.lift
+        solved = [(solve_lift(lift, v.duty, v.fuel), v.duty.supply_v) for v in verdicts]
+        lifted = [(one.amps, supply, one.volts) for one, supply in solved]
+        control = "switched with the engine running"
+        found.append(_circuit("Lift pump", "lift/wiring", lift.part, lift.wiring, lift.count, lifted, control))
+    return found
+
+
+def _conditions(when: str, index: int) -> str:
+    return f"controller output, stage {index + 1} ({when} of its conditions)"
+
+
+def _circuit(
+    name: str,
+    path: str,
+    part: PumpPart,
+    wiring: Wiring,
+    pumps: int,
+    points: list[tuple[float, float, float]],
+    control: str,
+) -> Circuit:
+    amps, supply, volts = max(points)
+    carries = float(ampacity_a(wiring.area_mm2, wiring.copper_temp_c))
+    least = float(smallest_fuse_a(amps))
+    proposed = next_fuse_a(least)
+    area = next(
+        (one for one in AMPACITY_MM2 if float(ampacity_a(one, wiring.copper_temp_c)) >= proposed), AMPACITY_MM2[-1]
+    )
+    problems = []
+    if wiring.fuse_a is None:
+        problems.append("no fuse entered")
+    elif wiring.fuse_a < least:
+        problems.append("fuse below 1.25 times the current")
+    if wiring.fuse_a is not None and wiring.fuse_a > carries:
+        problems.append("fuse larger than the wire carries")
+    if amps > carries:
+        problems.append("wire too thin")
+    if amps > wiring.switch_a:
+        problems.append("switch too weak")
+    if wiring.switch == "factory feed" and supply - volts > 0.6:
+        problems.append("factory feed loses too much: give the pump a relay feed of its own")
+    return Circuit(
+        name,
+        path,
+        part,
+        wiring,
+        pumps,
+        amps,
+        supply,
+        volts,
+        wiring_resistance_ohm(wiring) * 1e3,
+        carries,
+        least,
+        proposed,
+        area,
+        control,
+        tuple(problems),
+    )

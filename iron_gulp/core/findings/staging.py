@@ -1,0 +1,112 @@
+"""Rules about staging and arrangement: late stages, steps, stages nobody would miss, returns and references."""
+
+from collections.abc import Iterator
+
+from ..staging import missing_stages, propose, switches
+from ..system import Duty, PumpGroup
+from .base import Context, Finding, Remedy, names
+
+BIG_STEP_KPA = 15.0
+
+
+def late_stage(context: Context) -> Iterator[Finding]:
+    """A stage that joins after the pumps before it have run out, or with a large step in pressure."""
+    for verdict in context.verdicts:
+        for switch in switches(context.build, context.option, verdict.duty):
+            late = switch.share_before > 1.0
+            if not late and abs(switch.step_kpa) < BIG_STEP_KPA:
+                continue
+            yield Finding(
+                "stage-late" if late else "stage-step",
+                "warn",
+                "pump",
+                "The stage joins too late" if late else "A step in pressure as the stage joins",
+                "On {duty_name}, {group} joins above {boost_kpa}: the pumps before it then carry {share_pct} of what "
+                "they can, and the rail steps by {step_kpa} (from {before_kpa}).",
+                "A rail that sags and jumps is a mixture that does the same. A stage that joins early makes no step.",
+                {
+                    "duty_name": verdict.duty.name,
+                    "group": switch.group.part.name,
+                    "boost_kpa": switch.manifold_kpa,
+                    "share_pct": switch.share_before * 100.0,
+                    "step_kpa": switch.step_kpa,
+                    "before_kpa": switch.before_rail_kpa,
+                },
+                (verdict.duty.name,),
+                lambda group=switch.group, duty=verdict.duty: _earlier(context, group, duty),  # type: ignore[misc]
+            )
+
+
+def _earlier(context: Context, group: PumpGroup, duty: Duty) -> Iterator[Remedy]:
+    for proposal in propose(context.build, context.option, duty):
+        if proposal.group.id == group.id:
+            yield Remedy(
+                "Let it join above {boost_kpa}: the others then carry {share_pct}"
+                + ("" if proposal.copes else ", but the regulator cannot dump the surplus there"),
+                ((context.path(f"pumps/{group.id}/on_above_kpa"), proposal.on_above_kpa),),
+                {"boost_kpa": proposal.on_above_kpa, "share_pct": proposal.share_before * 100.0},
+            )
+
+
+def silent_stage(context: Context) -> Iterator[Finding]:
+    """Nothing checks that a stage came on, and without it the mixture goes lean."""
+    worst = None
+    for verdict in context.verdicts:
+        for missing in missing_stages(context.build, context.option, verdict.duty):
+            if missing.lambda_factor > 1.02 and (worst is None or missing.lambda_factor > worst[1].lambda_factor):
+                worst = (verdict, missing)
+    if worst is None:
+        return
+    verdict, missing = worst
+    yield Finding(
+        "stage-silent",
+        "note",
+        "pump",
+        "If the stage does not come",
+        "{group} silent on {duty_name}: the rail falls to {rail_kpa}, the mixture goes lean by a factor of {lean}. "
+        "Without it the fuel is good for {safe_power_kw}.",
+        "A second pump fails silently. Let the controller watch rail pressure against its target and cut boost.",
+        {
+            "group": missing.group.part.name,
+            "duty_name": verdict.duty.name,
+            "rail_kpa": missing.rail_kpa,
+            "lean": f"{missing.lambda_factor:.2f}",
+            "safe_power_kw": missing.safe_power_kw,
+        },
+        (verdict.duty.name,),
+        (Remedy("Set a rail-pressure cut in the controller, and test the output of each stage on the car"),),
+    )
+
+
+def wrong_arrangement(context: Context) -> Iterator[Finding]:
+    """A regulator near the tank, or a fixed returnless set-up, on a boosted engine."""
+    regulator = context.option.regulator
+    boosted = [v for v in context.verdicts if v.duty.boost_kpa > 10]
+    if regulator.arrangement != "bypass near the tank" or not boosted:
+        return
+    worst = max(boosted, key=lambda v: float(v.points.hydraulics.feed_kpa[0]))
+    yield Finding(
+        "regulator-near-tank",
+        "warn",
+        "regulator",
+        "Regulator near the tank on a boosted engine",
+        "The feed loses {feed_kpa} after the regulator, uncorrected, so the rail stands at {rail_kpa} instead of "
+        "{set_kpa}, and its reference line is as long as the car.",
+        "A combined filter and regulator near the tank suits a simple naturally aspirated engine. Boost wants the "
+        "regulator after the rail, where it corrects what the feed loses and follows the manifold at once.",
+        {
+            "feed_kpa": float(worst.points.hydraulics.feed_kpa[0]),
+            "rail_kpa": float(worst.points.hydraulics.rail_kpa[0]),
+            "set_kpa": float(worst.points.hydraulics.set_kpa[0]),
+        },
+        names(boosted),
+        (
+            Remedy(
+                "Move the regulator after the rail",
+                ((context.path("regulator/arrangement"), "bypass after the rail"),),
+            ),
+        ),
+    )
+
+
+RULES = (late_stage, silent_stage, wrong_arrangement)

@@ -1,0 +1,221 @@
+"""Staging over the whole operating field: which pumps run where, what the rail and the return see, the step at each
+switch, what happens if a stage does not come, and where to switch.
+"""
+
+from dataclasses import dataclass
+
+import numpy as np
+from numpy.typing import NDArray
+
+from .arrays import ATM_KPA, M3_S_PER_L_H, Floats, floats
+from .demand import air_kg_s, fuel_from_air_kg_s
+from .duty import PointSolution, demand, solve_points
+from .fuel_state import fuel_state
+from .hydraulics import State
+from .system import Build, Duty, Option, PumpGroup
+from .verdict import overrun_bypass_m3_s
+
+L_H = 1.0 / M3_S_PER_L_H
+COMFORTABLE_SHARE = 0.80  # a stage should join before the pumps already running pass this share of their supply
+
+
+@dataclass(frozen=True)
+class Field:
+    """The operating field: `rpm` (n,), `manifold_kpa` (m,); every other array (m, n)."""
+
+    rpm: Floats
+    manifold_kpa: Floats
+    demand_l_h: Floats
+    stages: NDArray[np.int64]
+    rail_error_kpa: Floats
+    bypass_l_h: Floats
+    return_kpa: Floats
+    current_a: Floats
+    lambda_factor: Floats
+    state: NDArray[np.int64]
+
+
+@dataclass(frozen=True)
+class Switch:
+    """One group's switch at a duty's engine speed: pressure and return load before and after it joins."""
+
+    group: PumpGroup
+    manifold_kpa: float
+    off_below_kpa: float
+    before_rail_kpa: float
+    after_rail_kpa: float
+    before_bypass_l_h: float
+    after_bypass_l_h: float
+    spill_limit_l_h: float
+    share_before: float
+
+    @property
+    def step_kpa(self) -> float:
+        """Rail pressure step as the group joins."""
+        return self.after_rail_kpa - self.before_rail_kpa
+
+
+@dataclass(frozen=True)
+class Missing:
+    """A duty's peak with one group silent."""
+
+    group: PumpGroup
+    rail_kpa: float
+    lambda_factor: float
+    safe_power_kw: float
+
+
+@dataclass(frozen=True)
+class Proposal:
+    """Where a group should join: the boost, what the others carry there, and whether the regulator copes."""
+
+    group: PumpGroup
+    on_above_kpa: float
+    share_before: float
+    bypass_after_l_h: float
+    spill_limit_l_h: float
+
+    @property
+    def copes(self) -> bool:
+        return self.bypass_after_l_h <= self.spill_limit_l_h
+
+
+def field_demand_kg_s(build: Build, duty: Duty, rpm: Floats, manifold_kpa: Floats) -> Floats:
+    """Fuel wanted over the field: air school, λ 1 up to atmospheric and the duty's λ at its boost, scaled so that the
+    duty's own point needs what the duty is sized for. Shapes broadcast."""
+    fuel, wanted = fuel_state(build, duty), demand(build, duty)
+    span = max(duty.boost_kpa, 1.0)
+    enriched = np.clip(manifold_kpa / span, 0.0, 1.0)
+    mixture = 1.0 + (duty.lambda_ - 1.0) * enriched
+    ve = np.where(manifold_kpa < -20.0, build.engine.idle_ve_pct / 100.0, wanted.ve)
+    air = air_kg_s(build.engine.displacement_l, rpm, ve, ATM_KPA + manifold_kpa, duty.charge_temp_c)
+    plain = fuel_from_air_kg_s(air, mixture, fuel.stoich_afr)
+    scale = 1.0 + (wanted.chosen_kg_s / wanted.air_school_kg_s - 1.0) * enriched
+    return floats(plain * scale)
+
+
+def operating_field(build: Build, option: Option, duty: Duty, rpms: int = 40, boosts: int = 32) -> Field:
+    """Solve the option over engine speed × manifold pressure, idle and overrun (no fuel) included."""
+    engine = build.engine
+    rpm = floats(np.linspace(engine.idle_rpm, engine.max_rpm, rpms))
+    lowest = min(engine.idle_manifold_kpa, -20.0)
+    manifold = floats(np.linspace(lowest, max(duty.boost_kpa, 0.0), boosts))
+    grid_rpm, grid_kpa = np.meshgrid(rpm, manifold)
+    wanted = field_demand_kg_s(build, duty, floats(grid_rpm), floats(grid_kpa))
+    # Deep vacuum at speed is overrun: fuel is cut.
+    wanted = np.where((grid_kpa <= lowest + 1e-9) & (grid_rpm > 2.0 * engine.idle_rpm), 0.0, wanted)
+    points = solve_points(build, option, duty, grid_rpm.ravel(), grid_kpa.ravel(), wanted.ravel())
+    hyd, shape = points.hydraulics, grid_rpm.shape
+    counts = np.array([group.count for group in option.pumps])
+    current = (hyd.amps * counts[:, None] * hyd.running).sum(axis=0)
+    stages = (hyd.running * counts[:, None]).sum(axis=0)
+    density = fuel_state(build, duty).density_kg_m3
+
+    def on_grid(values: Floats) -> Floats:
+        return floats(values.reshape(shape))
+
+    return Field(
+        rpm,
+        manifold,
+        floats(wanted / density * L_H),
+        stages.reshape(shape).astype(np.int64),
+        on_grid(hyd.rail_kpa - hyd.set_kpa),
+        on_grid(hyd.bypass_m3_s * L_H),
+        on_grid(hyd.return_kpa),
+        on_grid(current),
+        on_grid(hyd.lambda_factor),
+        hyd.state.reshape(shape),
+    )
+
+
+def _at(
+    build: Build, option: Option, duty: Duty, manifold_kpa: Floats, without: frozenset[str] = frozenset()
+) -> PointSolution:
+    wanted = field_demand_kg_s(build, duty, floats(duty.rpm), manifold_kpa)
+    return solve_points(build, option, duty, duty.rpm, manifold_kpa, wanted, without)
+
+
+def _spill_limit_l_h(build: Build, option: Option, duty: Duty, manifold_kpa: float) -> float:
+    fuel = fuel_state(build, duty)
+    target = option.regulator.base_kpa + option.regulator.reference_ratio * manifold_kpa
+    return overrun_bypass_m3_s(option, target, fuel.density_kg_m3, fuel.viscosity_mpa_s) * L_H
+
+
+def switches(build: Build, option: Option, duty: Duty) -> list[Switch]:
+    """The step as each boost-switched group joins, at the duty's engine speed; only those that switch below its boost."""
+    found = []
+    for group in option.pumps:
+        limit = group.on_above_kpa
+        if limit is None or limit >= duty.boost_kpa:
+            continue
+        at = floats([limit + 1e-3])
+        before = _at(build, option, duty, at, frozenset({group.id})).hydraulics
+        after = _at(build, option, duty, at).hydraulics
+        wanted = float(before.delivered_m3_s[0] * before.lambda_factor[0])
+        supply = float(before.supply_at_set_m3_s[0])
+        found.append(
+            Switch(
+                group,
+                limit,
+                limit - abs(limit) * group.hysteresis_pct / 100.0,
+                float(before.rail_kpa[0]),
+                float(after.rail_kpa[0]),
+                float(before.bypass_m3_s[0]) * L_H,
+                float(after.bypass_m3_s[0]) * L_H,
+                _spill_limit_l_h(build, option, duty, limit),
+                wanted / supply if supply > 0 else float("inf"),
+            )
+        )
+    return found
+
+
+def missing_stages(build: Build, option: Option, duty: Duty) -> list[Missing]:
+    """What each staged group's silence does at the duty's peak."""
+    found = []
+    for group in option.pumps:
+        if not group.staged:
+            continue
+        hyd = _at(build, option, duty, floats([duty.boost_kpa]), frozenset({group.id})).hydraulics
+        lean = float(hyd.lambda_factor[0])
+        need = demand(build, duty).chosen_kg_s / fuel_state(build, duty).density_kg_m3
+        share = float(hyd.supply_at_set_m3_s[0]) / need
+        found.append(Missing(group, float(hyd.rail_kpa[0]), lean, duty.power_kw * min(share, 1.0)))
+    return found
+
+
+def propose(build: Build, option: Option, duty: Duty) -> list[Proposal]:
+    """For each staged group: the highest boost at which those before it still have headroom, at the duty's speed.
+
+    The step stays small because the running pumps still hold the set pressure; the regulator copes when what must be
+    dumped right after the switch is within what it passes there.
+    """
+    boosts = floats(np.linspace(0.0, max(duty.boost_kpa, 1.0), 60))
+    staged = [group for group in option.pumps if group.staged]
+    found = []
+    for position, group in enumerate(staged):
+        later = frozenset(other.id for other in staged[position:])
+        always_on = option.model_copy(
+            update={
+                "pumps": tuple(
+                    one.model_copy(update={"on_above_kpa": None, "on_above_rpm": None, "on_above_l_h": None})
+                    for one in option.pumps
+                )
+            }
+        )
+        hyd = _at(build, always_on, duty, boosts, later).hydraulics
+        wanted = hyd.delivered_m3_s * np.where(np.isfinite(hyd.lambda_factor), hyd.lambda_factor, 1.0)
+        share = wanted / np.maximum(hyd.supply_at_set_m3_s, 1e-12)
+        fits = np.flatnonzero((share <= COMFORTABLE_SHARE) & (hyd.state != State.STARVED))
+        index = int(fits[-1]) if fits.size else 0
+        at = float(round(boosts[index]))
+        joined = _at(build, always_on, duty, floats([at]), later - {group.id}).hydraulics
+        found.append(
+            Proposal(
+                group,
+                at,
+                float(share[index]),
+                (float(joined.supply_at_set_m3_s[0]) - float(joined.delivered_m3_s[0])) * L_H,
+                _spill_limit_l_h(build, option, duty, at),
+            )
+        )
+    return found

@@ -1,0 +1,378 @@
+"""The plumbing diagram, drawn from the model with ISO 1219-style symbols; nothing is placed by hand for a build.
+
+Elements come in flow order; the layout gives each a column. Pump groups share a column and stack. The return runs
+underneath, back to the tank. Everything is black line work with words, so it prints and exports as it is.
+"""
+
+from collections.abc import Callable
+from dataclasses import dataclass, field
+
+from markupsafe import Markup, escape
+
+from iron_gulp.core.arrays import M3_S_PER_L_H, floats
+from iron_gulp.core.curves import passage_loss_kpa
+from iron_gulp.core.duty import PEAK
+from iron_gulp.core.hydraulics import State
+from iron_gulp.core.lift import solve_lift
+from iron_gulp.core.system import Line, Option, Passage
+from iron_gulp.core.verdict import Component, DutyVerdict
+
+COLUMN, ROW, LEFT = 128, 132, 96
+NARROWEST = 1180.0  # smaller systems are drawn at the same scale, not blown up
+Text = Callable[[float, str], str]
+
+STYLE = (
+    ".d{font:500 13px Barlow,'DejaVu Sans',sans-serif;fill:none;stroke:#182126;stroke-width:2}"
+    ".d text{fill:#182126;stroke:none;text-anchor:middle}.d .q{font-size:12px;fill:#4c5a61}"
+    ".d .fill{fill:#182126;stroke:none}.d .paper{fill:#fff}.d .thin{stroke-width:1.2}"
+    ".d .pilot{stroke-dasharray:5 4;stroke-width:1.4}"
+    ".d .idle{opacity:.38}.d .worst{stroke-width:4}.d .flag{fill:#182126;stroke:none}"
+    ".d .flag-text{fill:#fff;font-weight:600;font-size:11px}"
+)
+
+
+@dataclass(frozen=True)
+class Element:
+    """A symbol in a column: name above, words below, figures for hover and focus."""
+
+    kind: str
+    name: str
+    words: tuple[str, ...]
+    figures: tuple[tuple[str, str], ...]
+    component: Component | None = None
+    running: bool = True
+
+
+@dataclass
+class Drawing:
+    """The diagram under construction: heights of the main line and of the return, and the SVG parts."""
+
+    mid: float
+    low: float
+    parts: list[str] = field(default_factory=list)
+
+    def add(self, *parts: str) -> None:
+        self.parts.extend(parts)
+
+
+def draw(verdict: DutyVerdict, text: Text, live: bool = True) -> Markup:
+    """The diagram at the judged operating point as SVG. `text(value, name)` gives a quantity in bench units."""
+    option = verdict.option
+    arrangement = option.regulator.arrangement
+    worst = verdict.first_out.component
+    feed = _feed(option, verdict, text)
+    half = (len(option.pumps) - 1) * ROW / 2
+    out = Drawing(mid=96 + half, low=96 + 2 * half + 132)
+    x = _tank(out, option, verdict, text, worst)
+    x = _column(out, x, _suction(option, verdict, text), worst)
+    x = _pumps(out, x, verdict, text, worst)
+    regulator = _regulator_element(option, verdict, text)
+    for element in feed:
+        if element.kind == "line" and arrangement == "bypass near the tank":
+            x = _bypass(out, x, regulator, worst, verdict, text, last=False)
+        x = _column(out, x, (element,), worst)
+    x = _rail(out, x, verdict, text, worst)
+    if arrangement == "bypass after the rail":
+        x = _bypass(out, x, regulator, worst, verdict, text, last=True)
+    width, height = max(x + 60, NARROWEST), out.low + 76
+    title = f"{option.name}: {verdict.duty.name}"
+    head = (
+        f'<svg xmlns="http://www.w3.org/2000/svg" class="diagram-svg" viewBox="0 0 {width:.0f} {height:.0f}" '
+        f'role="group" aria-label="Plumbing diagram, {escape(title)}"><style>{STYLE}</style><g class="d">'
+    )
+    if not live:
+        head = head.replace('class="diagram-svg"', f'width="{width:.0f}" height="{height:.0f}"')
+        back = f'<rect width="{width:.0f}" height="{height:.0f}" fill="#fff"/><g class="d">'
+        head = head.replace('<g class="d">', back)
+    return Markup(head + "".join(out.parts) + "</g></svg>")
+
+
+def _symbol(
+    element: Element,
+    x: float,
+    y: float,
+    body: str,
+    worst: Component,
+    words_dx: float = 0.0,
+    name_dy: float = 0.0,
+    words_dy: float = 0.0,
+) -> str:
+    """A symbol with its words; it can be hovered and focused. Words can be moved clear of lines."""
+    marked = element.component == worst
+    figures = "; ".join(f"{label}: {value}" for label, value in element.figures)
+    flag = ""
+    if marked:
+        flag = (
+            f'<rect class="flag" x="{x - 50}" y="{y - 76 + name_dy}" width="100" height="17" rx="2"/>'
+            f'<text class="flag-text" x="{x}" y="{y - 63.5 + name_dy}">first to run out</text>'
+        )
+    name = _wrapped(element.name, x, y - (36 if len(element.name) <= 18 else 46) + name_dy)
+    words = "".join(
+        f'<text class="q" x="{x + words_dx}" y="{y + 40 + words_dy + index * 15}">{escape(word)}</text>'
+        for index, word in enumerate(element.words)
+    )
+    kind = "el" if element.running else "el idle"
+    label, told = escape(element.name), escape(figures)
+    data = f'data-name="{label}" data-figures="{told}"'
+    return (
+        f'<g class="{kind}" tabindex="0" role="img" aria-label="{label}. {told}" {data}>'
+        f'<title>{label}: {told}</title><g class="sym{" worst" if marked else ""}">{body}</g>{flag}{name}{words}</g>'
+    )
+
+
+def _wrapped(words: str, x: float, y: float) -> str:
+    if len(words) <= 18:
+        return f'<text x="{x}" y="{y}">{escape(words)}</text>'
+    middle = min((i for i, c in enumerate(words) if c == " "), key=lambda i: abs(i - len(words) / 2), default=18)
+    return (
+        f'<text x="{x}" y="{y}">{escape(words[:middle][:24])}</text>'
+        f'<text x="{x}" y="{y + 14}">{escape(words[middle:].strip()[:24])}</text>'
+    )
+
+
+def _body(kind: str, x: float, y: float) -> str:
+    """The symbol itself, centred."""
+    return {
+        "pump": f'<circle class="paper" cx="{x}" cy="{y}" r="19"/><path class="fill" d="M{x + 19} {y}l-14 -8v16z"/>',
+        "speed pump": f'<circle class="paper" cx="{x}" cy="{y}" r="19"/><path class="fill" d="M{x + 19} {y}l-14 -8v16z"/>'
+        f'<path class="thin" d="M{x - 24} {y + 22}L{x + 22} {y - 24}m0 0l-9 2m9 -2l-2 9"/>',
+        "check": f'<path d="M{x - 10} {y - 10}L{x + 2} {y}L{x - 10} {y + 10}"/>'
+        f'<circle class="paper" cx="{x - 5}" cy="{y}" r="5"/>',
+        "filter": f'<path class="paper" d="M{x} {y - 20}L{x + 20} {y}L{x} {y + 20}L{x - 20} {y}z"/>'
+        f'<path class="pilot" d="M{x} {y - 20}V{y + 20}"/>',
+        "passage": f'<path d="M{x - 12} {y - 14}Q{x} {y - 2} {x + 12} {y - 14}"/>'
+        f'<path d="M{x - 12} {y + 14}Q{x} {y + 2} {x + 12} {y + 14}"/>',
+        "line": f'<path d="M{x - 40} {y}H{x + 40}"/><path class="fill" d="M{x + 8} {y}l-14 -6v12z"/>',
+        "regulator": f'<rect class="paper" x="{x - 20}" y="{y - 20}" width="40" height="40"/>'
+        f'<path class="thin" d="M{x + 8} {y - 20}V{y + 14}m-4 -8l4 8l4 -8"/>'
+        f'<path class="thin" d="M{x + 20} {y}l5 -7l6 14l6 -14l5 7"/>',
+    }[kind]
+
+
+def _column(out: Drawing, x: float, elements: tuple[Element, ...], worst: Component) -> float:
+    """Elements on the main line, one column each."""
+    mid = out.mid
+    for element in elements:
+        centre = x + COLUMN / 2
+        out.add(f'<path d="M{x} {mid}H{x + COLUMN}"/>')
+        out.add(_symbol(element, centre, mid, _body(element.kind, centre, mid), worst))
+        x += COLUMN
+    return x
+
+
+def _tank(out: Drawing, option: Option, verdict: DutyVerdict, text: Text, worst: Component) -> float:
+    """Tank, and lift stage with surge tank when fitted; gives the x where the main suction starts."""
+    mid, low = out.mid, out.low
+    tank = Element(
+        "tank",
+        "Tank",
+        (text(option.tank.volume_l, "volume_l"),),
+        (
+            ("volume", text(option.tank.volume_l, "volume_l")),
+            ("pressure", text(option.tank.pressure_kpa, "pressure_kpa")),
+        ),
+        None if option.lift else "suction",
+    )
+    x, y = LEFT, low + 8
+    open_top = f'<path class="thin" d="M{x - 44} {y - 20}V{y + 26}H{x + 44}V{y - 20}"/>'
+    out.add(_symbol(tank, x, y, open_top, worst, name_dy=79, words_dy=18))
+    if option.lift is None:
+        out.add(f'<path d="M{x - 24} {y + 12}V{mid}H{x + 24}"/>')
+        return x + 24
+    lift = option.lift
+    solved = solve_lift(lift, verdict.duty, verdict.fuel)
+    element = Element(
+        "pump",
+        "Lift pump" if lift.count == 1 else f"{lift.count} lift pumps",
+        (text(solved.flow_m3_s / M3_S_PER_L_H, "flow_l_h"),),
+        (
+            ("part", lift.part.name),
+            ("flow", text(solved.flow_m3_s / M3_S_PER_L_H, "flow_l_h")),
+            ("voltage", text(solved.volts, "pump_v")),
+            ("current", text(solved.amps, "current_a")),
+        ),
+        "lift",
+    )
+    out.add(f'<path d="M{x - 24} {y + 12}V{mid}H{x + 96}"/>')
+    out.add(_symbol(element, x + 48, mid, _body("pump", x + 48, mid), worst))
+    surge_x = x + 48 + COLUMN
+    surge = Element(
+        "tank",
+        "Surge tank",
+        (text(lift.surge_l, "surge_l"),),
+        (("volume", text(lift.surge_l, "surge_l")), ("return goes to the", lift.return_to)),
+        "suction",
+    )
+    out.add(f'<path d="M{x + 96} {mid}H{surge_x - 26}"/>')
+    body = f'<path class="paper" d="M{surge_x - 26} {mid - 28}V{mid + 28}H{surge_x + 26}V{mid - 28}"/>'
+    out.add(_symbol(surge, surge_x, mid, body, worst, words_dx=40))
+    # The overflow leaves at the top of the surge tank and goes back to the main tank.
+    out.add(f'<path class="pilot" d="M{surge_x - 26} {mid - 20}h-14V{low - 34}H{x + 30}V{low - 12}"/>')
+    out.add(f'<text class="q" x="{surge_x - 70}" y="{low - 40}">overflow</text>')
+    return surge_x + 26
+
+
+def _suction(option: Option, verdict: DutyVerdict, text: Text) -> tuple[Element, ...]:
+    hyd, suction, found = verdict.points.hydraulics, option.suction, []
+    inlet = ("pump inlet", text(float(hyd.inlet_kpa[PEAK]), "inlet_kpa"))
+    if suction.filter is not None:
+        part = suction.filter.part
+        found.append(
+            Element("filter", "Pre-filter", (text(part.grade_um, "grade_um"),), (("part", part.name), inlet), "suction")
+        )
+    if suction.line is not None:
+        words = (
+            suction.line.part.size or text(suction.line.part.bore_mm, "bore_mm"),
+            text(suction.line.length_m, "length_m"),
+        )
+        found.append(Element("line", "Suction line", words, (("part", suction.line.part.name), inlet), "suction"))
+    return tuple(found)
+
+
+def _pumps(out: Drawing, x: float, verdict: DutyVerdict, text: Text, worst: Component) -> float:
+    """Pump groups stacked between a splitting and a joining line."""
+    option, hyd = verdict.option, verdict.points.hydraulics
+    rows = len(option.pumps)
+    mid = out.mid
+    top, bottom = mid - (rows - 1) * ROW / 2, mid + (rows - 1) * ROW / 2
+    right = x + COLUMN * 1.7
+    if rows > 1:
+        out.add(f'<path d="M{x + 8} {top}V{bottom}M{right - 8} {top}V{bottom}"/>')
+    out.add(f'<path d="M{x} {mid}H{x + 8}M{right - 8} {mid}H{right}"/>')
+    controlled = option.regulator.arrangement == "returnless, speed-controlled"
+    for index, group in enumerate(option.pumps):
+        y = top + index * ROW
+        on = bool(hyd.running[index, PEAK])
+        flow = text(float(hyd.group_flow_m3_s[index, PEAK]) / M3_S_PER_L_H, "flow_l_h")
+        volts = text(float(hyd.volts[index, PEAK]), "pump_v")
+        speed = (("speed", text(float(hyd.speed[PEAK]) * 100, "speed_pct")),) if controlled else ()
+        element = Element(
+            "speed pump" if controlled else "pump",
+            f"{group.count} × {group.part.name}",
+            (flow, volts) if on else ("off",),
+            (
+                ("part", group.part.name),
+                ("flow", flow),
+                ("rise", text(float(hyd.pump_rise_kpa[PEAK]), "rise_kpa")),
+                ("voltage", volts),
+                ("current of one", text(float(hyd.amps[index, PEAK]), "current_a")),
+                *speed,
+            ),
+            "pumps" if index == 0 else None,
+            on,
+        )
+        at = x + 8 + COLUMN * 0.62
+        out.add(f'<path d="M{x + 8} {y}H{right - 8}"/>')
+        out.add(_symbol(element, at, y, _body(element.kind, at, y), worst))
+        out.add(_body("check", right - 34, y))
+    return right
+
+
+def _feed(option: Option, verdict: DutyVerdict, text: Text) -> list[Element]:
+    hyd, found = verdict.points.hydraulics, []
+    flow = text(float(hyd.supply_m3_s[PEAK]) / M3_S_PER_L_H, "flow_l_h")
+    if option.filter is not None:
+        part = option.filter.part
+        drop = text(float(hyd.filter_kpa[PEAK]), "drop_kpa")
+        figures = (("part", part.name), ("drop", drop), ("grade", text(part.grade_um, "grade_um")), ("flow", flow))
+        found.append(Element("filter", "Filter", (text(part.grade_um, "grade_um"), f"−{drop}"), figures))
+    for passage in option.feed_passages:
+        drop = text(_passage_drop(passage, verdict, float(hyd.supply_m3_s[PEAK])), "drop_kpa")
+        words = (text(passage.bore_mm, "bore_mm"), f"−{drop}")
+        found.append(Element("passage", passage.name, words, (("bore", words[0]), ("drop", drop), ("flow", flow))))
+    found.append(_line("Feed", option.feed, flow, text(float(hyd.feed_kpa[PEAK]), "drop_kpa"), text, "feed"))
+    return found
+
+
+def _line(name: str, line: Line, flow: str, drop: str, text: Text, component: Component) -> Element:
+    size = line.part.size or text(line.part.bore_mm, "bore_mm")
+    words = (f"{size} · {text(line.length_m, 'length_m')}", f"{flow}, −{drop}")
+    figures = (("part", line.part.name), ("bore", text(line.part.bore_mm, "bore_mm")), ("flow", flow), ("drop", drop))
+    return Element("line", name, words, figures, component)
+
+
+def _passage_drop(passage: Passage, verdict: DutyVerdict, flow_m3_s: float) -> float:
+    fuel = verdict.fuel
+    return float(passage_loss_kpa(passage, floats([flow_m3_s]), fuel.density_kg_m3, fuel.viscosity_mpa_s)[0])
+
+
+def _rail(out: Drawing, x: float, verdict: DutyVerdict, text: Text, worst: Component) -> float:
+    """The rail with its injectors."""
+    mid = out.mid
+    hyd, option = verdict.points.hydraulics, verdict.option
+    width, rail = 170, text(float(hyd.rail_kpa[PEAK]), "rail_kpa")
+    across = text(float(hyd.differential_kpa[PEAK]), "differential_kpa")
+    duty = text(float(verdict.points.duty[PEAK]) * 100, "duty_pct")
+    arrows = "".join(
+        f'<path class="thin" d="M{x + 25 + 40 * n} {mid + 8}v20"/>'
+        f'<path class="fill" d="M{x + 25 + 40 * n} {mid + 34}l-5 -9h10z"/>'
+        for n in range(4)
+    )
+    element = Element(
+        "rail",
+        f"Rail {rail}",
+        ("", f"{across} across", f"{duty} duty"),
+        (
+            ("rail", rail),
+            ("set", text(float(hyd.set_kpa[PEAK]), "set_kpa")),
+            ("across the injectors", across),
+            ("injectors", option.injectors.part.name),
+            ("duty", duty),
+            ("state", State(int(hyd.state[PEAK])).name.lower().replace("_", " ")),
+        ),
+        "injectors",
+    )
+    body = f'<rect class="paper" x="{x + 5}" y="{mid - 8}" width="{width - 10}" height="16" rx="3"/>' + arrows
+    out.add(f'<path d="M{x} {mid}h{width}"/>', _symbol(element, x + width / 2, mid, body, worst))
+    return x + width
+
+
+def _regulator_element(option: Option, verdict: DutyVerdict, text: Text) -> Element:
+    regulator, hyd = option.regulator, verdict.points.hydraulics
+    base = text(regulator.base_kpa, "base_kpa")
+    bypass = text(float(hyd.bypass_m3_s[PEAK]) / M3_S_PER_L_H, "bypass_l_h")
+    return Element(
+        "regulator",
+        "Regulator",
+        (f"base {base}", f"passes {bypass}"),
+        (
+            ("part", regulator.part.name),
+            ("base", base),
+            ("reference", regulator.reference),
+            ("set now", text(float(hyd.set_kpa[PEAK]), "set_kpa")),
+            ("passes", bypass),
+            ("lowest rail at this flow", text(float(hyd.floor_kpa[PEAK]), "floor_kpa")),
+        ),
+        "regulator",
+    )
+
+
+def _bypass(
+    out: Drawing, x: float, element: Element, worst: Component, verdict: DutyVerdict, text: Text, last: bool
+) -> float:
+    """The regulator on the line and its return underneath, back to the tank or surge tank."""
+    option, hyd, mid, low = verdict.option, verdict.points.hydraulics, out.mid, out.low
+    centre = x + COLUMN / 2
+    through = f"M{x} {mid}H{centre}" if last else f"M{x} {mid}H{x + COLUMN}"
+    out.add(f'<path d="{through}"/>')
+    to_surge = option.lift is not None and option.lift.return_to == "surge tank"
+    end = LEFT + 48 + COLUMN if to_surge else LEFT + 16
+    up = f"V{mid + 28}" if to_surge else f"V{low + 20}"
+    out.add(f'<path d="M{centre} {mid + 20}V{low}H{end}{up}"/>')
+    out.add(_symbol(element, centre, mid, _body("regulator", centre, mid), worst, words_dx=62))
+    if option.regulator.reference != "atmosphere":
+        out.add(f'<path class="pilot" d="M{centre - 12} {mid - 20}V{mid - 32}H{centre + 54}V{mid - 58}"/>')
+        out.add(f'<text class="q" x="{centre + 54}" y="{mid - 64}">manifold</text>')
+    flow = text(float(hyd.bypass_m3_s[PEAK]) / M3_S_PER_L_H, "bypass_l_h")
+    line = _line("Return", option.return_line, flow, text(float(hyd.return_kpa[PEAK]), "drop_kpa"), text, "return")
+    at = (centre + end) / 2
+    out.add(
+        _symbol(line, at, low, f'<path class="fill" d="M{at - 8} {low}l14 -6v12z"/>', worst, name_dy=28, words_dy=-18)
+    )
+    for index, passage in enumerate(option.return_passages):
+        place = at - 150 - index * 130
+        drop = text(_passage_drop(passage, verdict, float(hyd.bypass_m3_s[PEAK])), "drop_kpa")
+        words = (text(passage.bore_mm, "bore_mm"), f"−{drop}")
+        one = Element("passage", passage.name, words, (("bore", words[0]), ("drop", drop), ("flow", flow)))
+        out.add(_symbol(one, place, low, _body("passage", place, low), worst, name_dy=18, words_dy=-18))
+    return x + COLUMN

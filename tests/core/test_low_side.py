@@ -1,0 +1,273 @@
+"""Arrangements, suction, lift stage, staging, circuits and mechanical pumps."""
+
+import numpy as np
+import pytest
+from fluids import one_phase_dP
+from hypothesis import given, settings
+from hypothesis import strategies as st
+
+from iron_gulp.core.circuits import circuits
+from iron_gulp.core.curves import FluidState, inlet_pressure_kpa, passages_loss_kpa
+from iron_gulp.core.edits import apply
+from iron_gulp.core.electrical import ampacity_a, next_fuse_a
+from iron_gulp.core.fuel_state import fuel_state
+from iron_gulp.core.hydraulics import Points, State, solve
+from iron_gulp.core.lift import reserve_s, solve_lift
+from iron_gulp.core.operating import Conditions, judge_at, of_duty
+from iron_gulp.core.staging import missing_stages, operating_field, propose, switches
+from iron_gulp.core.system import Passage, Suction, Tank, Wiring
+from iron_gulp.core.verdict import judge, judge_all
+from tests.core.test_verdict_and_findings import demo
+from tests.systems import build, check_option, duty, fine_filter, lift_stage, line, pump
+
+L_H = 1e-3 / 3600
+RHO, MU = 780.0, 1.0
+
+
+def at(option, manifold, demand_l_h, volts=13.5, **more):
+    return solve(option, Points(manifold, np.asarray(demand_l_h) * L_H * RHO, volts, RHO, MU, **more))
+
+
+def arranged(name, count=1, **changes):
+    option = check_option(count, **changes)
+    return option.model_copy(update={"regulator": option.regulator.model_copy(update={"arrangement": name})})
+
+
+NEAR, NONE = "bypass near the tank", "returnless, speed-controlled"
+
+
+def test_near_the_tank_the_feed_carries_engine_flow_and_is_not_corrected():
+    got = at(arranged(NEAR), 100.0, 300.0)
+    feed = one_phase_dP(300 * L_H * RHO, RHO, MU * 1e-3, 11.1e-3, 1.5e-6, 4.5) / 1000
+    speed = 300 * L_H / (np.pi / 4 * 11.1e-3**2)
+    drop = feed + 4.0 * RHO * speed**2 / 2000
+    # The engine gets a little less than asked because the rail stands below the set pressure by just this drop.
+    assert got.set_kpa[0] - got.rail_kpa[0] == pytest.approx(drop, rel=0.03)
+    assert got.lambda_factor[0] == pytest.approx(np.sqrt(300 / (300 - drop)), rel=2e-3)
+    assert got.bypass_m3_s[0] > at(check_option(), 100.0, 300.0).bypass_m3_s[0]
+
+
+def test_returnless_holds_the_set_pressure_by_speed():
+    got = at(arranged(NONE), [100.0, 100.0, 100.0], [100.0, 200.0, 300.0])
+    assert got.rail_kpa == pytest.approx([400.0] * 3)
+    assert got.bypass_m3_s.max() == 0.0
+    assert np.all(np.diff(got.speed) > 0)
+    assert got.speed.max() < 1.0
+    # Slower pumps draw less and see less voltage.
+    assert np.all(np.diff(got.volts[0]) > 0)
+
+
+def test_returnless_at_full_speed_starves_like_any_other():
+    ordinary, closed = at(check_option(), 150.0, 420.0), at(arranged(NONE), 150.0, 420.0)
+    assert closed.state[0] == State.STARVED
+    assert closed.rail_kpa[0] == pytest.approx(ordinary.rail_kpa[0], rel=1e-6)
+    assert closed.speed[0] == 1.0
+
+
+def test_returnless_too_fast_at_its_slowest_overruns():
+    option = arranged(NONE)
+    fast = option.model_copy(update={"regulator": option.regulator.model_copy(update={"slowest_pct": 95.0})})
+    got = at(fast, -60.0, 4.0)
+    assert got.state[0] == State.OVERRUN
+    assert got.rail_kpa[0] > 300.0
+
+
+@settings(max_examples=50, deadline=None)
+@given(
+    st.sampled_from(["bypass after the rail", NEAR, NONE]),
+    st.floats(-80, 250),
+    st.floats(0, 900),
+    st.floats(6, 15),
+    st.floats(-1, 2),
+)
+def test_every_arrangement_conserves_mass_and_has_an_answer(name, manifold, demand, volts, accel):
+    got = at(arranged(name, 2), manifold, demand, volts, accel_g=accel)
+    assert got.supply_m3_s[0] == pytest.approx(got.delivered_m3_s[0] + got.bypass_m3_s[0], rel=1e-6, abs=1e-12)
+    for column in ("rail_kpa", "feed_kpa", "inlet_kpa", "volts", "speed"):
+        assert np.all(np.isfinite(getattr(got, column)))
+    assert got.lambda_factor[0] >= 1 - 1e-9
+
+
+def test_acceleration_costs_its_head():
+    still, pulling = (at(check_option(), 100.0, 300.0, accel_g=g) for g in (0.0, 1.2))
+    head = RHO * 4.5 * 1.2 * 9.80665 / 1000
+    assert pulling.feed_kpa[0] - still.feed_kpa[0] == pytest.approx(head, rel=0.02)
+    assert pulling.supply_at_set_m3_s[0] < still.supply_at_set_m3_s[0]
+    assert pulling.rail_kpa[0] == pytest.approx(400.0)
+
+
+def test_inlet_pressure_of_level_line_and_filter():
+    suction = Suction(place="external", head_m=0.5, line=line(8.7, 1.0, 2.0), filter=fine_filter())
+    flow = np.array([0.0, 400 * L_H])
+    got = inlet_pressure_kpa(suction, 2.0, flow, FluidState(RHO, MU))
+    assert got[0] == pytest.approx(2.0 + RHO * 9.80665 * 0.5 / 1000)
+    friction = one_phase_dP(400 * L_H * RHO, RHO, MU * 1e-3, 8.7e-3, 1.5e-6, 1.0) / 1000
+    speed = 400 * L_H / (np.pi / 4 * 8.7e-3**2)
+    assert got[0] - got[1] == pytest.approx(8.0 + friction + 2.0 * RHO * speed**2 / 2000, rel=5e-3)
+
+
+def test_a_small_passage_counts_at_its_own_bore():
+    tube = Passage(id="p1", name="tube", bore_mm=5.0, k_sum=1.5)
+    lost = passages_loss_kpa((tube,), np.array([300 * L_H]), FluidState(RHO, MU))[0]
+    speed = 300 * L_H / (np.pi / 4 * 5e-3**2)
+    assert lost == pytest.approx(1.5 * RHO * speed**2 / 2000, rel=1e-6)
+    assert at(check_option(feed_passages=(tube,)), 100.0, 300.0).passages_kpa[0] > lost
+
+
+def test_relief_valve_caps_the_rail():
+    part = pump().part.model_copy(update={"relief_kpa": 450.0})
+    got = at(check_option(pumps=(pump(part=part),)), 300.0, 100.0)
+    assert got.state[0] == State.STARVED
+    assert got.rail_kpa[0] < 450 * 1.08
+
+
+def test_check_valve_costs_its_opening_pressure():
+    free, valved = (at(check_option(pumps=(pump(check_valve_kpa=k),)), 100.0, 300.0) for k in (0.0, 20.0))
+    assert valved.supply_at_set_m3_s[0] < free.supply_at_set_m3_s[0]
+
+
+def test_mechanical_pump_follows_the_engine():
+    part = pump().part.model_copy(update={"kind": "mechanical", "rated_rpm": 6000.0})
+    got = at(check_option(pumps=(pump(part=part),), feed=line(30, 0, 0)), 0.0, 1.0, rpm=[1500.0, 3000.0, 6000.0])
+    assert got.supply_at_set_m3_s / L_H == pytest.approx([112.5, 225.0, 450.0], rel=1e-3)
+    assert got.amps.max() == 0.0
+
+
+def test_tank_pressure_helps_at_both_ends():
+    got = at(check_option(tank=Tank(pressure_kpa=10.0)), -60.0, 4.0)
+    assert got.rail_kpa[0] > at(check_option(), -60.0, 4.0).rail_kpa[0]
+
+
+# Lift stage
+
+
+def test_lift_flow_meets_its_line():
+    one = build(check_option(lift=lift_stage(2.0)))
+    solved = solve_lift(
+        one.options[0].lift, one.duties[0].model_copy(update={"supply_v": 13.5}), fuel_state(one, one.duties[0])
+    )
+    assert 180 < solved.flow_m3_s / L_H < 200
+    assert 0 < solved.rise_kpa < 20
+    assert reserve_s(2.0, 200 * L_H, 0.0) == pytest.approx(36.0)
+    assert reserve_s(2.0, 100 * L_H, 150 * L_H) == float("inf")
+
+
+def test_returning_to_the_main_tank_needs_all_pump_flow_lifted():
+    loads = [
+        judge(one, one.options[0], one.duties[0]).load("lift").load
+        for one in (build(check_option(lift=lift_stage(5.0, return_to=place))) for place in ("surge tank", "main tank"))
+    ]
+    assert loads[1] > 1.5 * loads[0]
+
+
+# Staging: what practitioners know
+
+
+def test_staged_the_base_holds_at_idle_all_on_it_does_not():
+    saltern = demo("saltern")
+    all_on = judge(saltern, saltern.option("three-on"), saltern.duty("record"))
+    staged = judge(saltern, saltern.option("staged"), saltern.duty("record"))
+    hyd = (all_on.points.hydraulics, staged.points.hydraulics)
+    assert hyd[0].rail_kpa[1] - hyd[0].set_kpa[1] > 100
+    assert abs(hyd[1].rail_kpa[1] - hyd[1].set_kpa[1]) < 10
+    assert hyd[0].rail_kpa[0] == pytest.approx(hyd[1].rail_kpa[0], rel=0.01)
+    assert (all_on.load("regulator").status, staged.load("regulator").status) == ("over", "ok")
+
+
+def test_operating_field_covers_idle_overrun_and_peak():
+    curlew = demo("curlew")
+    option, hill = curlew.option(None), curlew.duty("hill")
+    field = operating_field(curlew, option, hill)
+    assert field.demand_l_h.shape == (field.manifold_kpa.size, field.rpm.size)
+    assert field.demand_l_h[0, -1] == 0.0
+    assert field.demand_l_h[0, 0] > 0.0
+    assert set(np.unique(field.stages)) == {1, 2}
+    assert np.all(field.stages[field.manifold_kpa > 40.0] == 2)
+    peak = judge(curlew, option, hill)
+    column = int(np.argmin(np.abs(field.rpm - hill.rpm)))
+    need = peak.demand.chosen_kg_s / peak.fuel.density_kg_m3 / L_H
+    assert field.demand_l_h[-1, column] == pytest.approx(need, rel=0.03)
+
+
+def test_switch_step_is_the_difference_of_its_two_sides():
+    curlew = demo("curlew")
+    option, later = curlew.option(None), curlew.duty("later")
+    (switch,) = switches(curlew, option, later)
+    assert switch.step_kpa == pytest.approx(switch.after_rail_kpa - switch.before_rail_kpa)
+    assert switch.after_bypass_l_h > switch.before_bypass_l_h
+    assert switch.off_below_kpa < switch.manifold_kpa
+
+
+def test_a_silent_stage_leans_out():
+    curlew = demo("curlew")
+    (gone,) = missing_stages(curlew, curlew.option(None), curlew.duty("later"))
+    assert gone.lambda_factor > 1.1
+    assert gone.safe_power_kw < curlew.duty("later").power_kw
+
+
+def test_a_late_stage_is_proposed_earlier_and_cured():
+    curlew = apply(demo("curlew"), [("options/as-built/pumps/g2/on_above_kpa", 190.0)])
+    option, later = curlew.option(None), curlew.duty("later")
+    assert switches(curlew, option, later)[0].share_before > 1.0
+    (proposal,) = propose(curlew, option, later)
+    assert proposal.on_above_kpa < 190
+    cured = apply(curlew, [("options/as-built/pumps/g2/on_above_kpa", proposal.on_above_kpa)])
+    (switch,) = switches(cured, cured.option(None), later)
+    assert switch.share_before < 0.9
+    assert abs(switch.step_kpa) < 10
+
+
+def test_stage_conditions_any_and_all():
+    both = pump(id="g2", on_above_kpa=50.0, on_above_rpm=3000.0)
+    points = {"rpm": [2000.0, 4000.0, 4000.0]}
+    for when, expected in (("any", [False, True, True]), ("all", [False, False, True])):
+        option = check_option(pumps=(pump(), both.model_copy(update={"when": when})))
+        got = at(option, [0.0, 0.0, 100.0], [50.0, 50.0, 50.0], **points)
+        assert got.running[1].tolist() == expected
+
+
+# Circuits
+
+
+def test_ampacity_table_and_fuses():
+    assert float(ampacity_a(2.5)) == pytest.approx(26.0)
+    assert float(ampacity_a(2.5, 70.0)) == 0.0
+    assert float(ampacity_a(2.5, 50.0)) == pytest.approx(26 * np.sqrt(0.5))
+    assert (next_fuse_a(14.1), next_fuse_a(500.0)) == (15.0, 100.0)
+
+
+def test_circuits_list_every_pump_with_its_worst_current():
+    curlew = demo("curlew")
+    verdicts = tuple(judge_all(curlew, curlew.option(None)))
+    found = circuits(curlew.option(None), verdicts)
+    assert [one.name for one in found] == ["Main pump, group 1", "Main pump, group 2", "Lift pump"]
+    most = max(float(v.points.hydraulics.amps[0].max()) for v in verdicts)
+    assert found[0].current_a == pytest.approx(most)
+    assert found[0].drop_v == pytest.approx(found[0].current_a * found[0].loop_mohm / 1e3, rel=1e-3)
+    assert "fuse larger than the wire carries" in found[1].problems
+
+
+def test_a_lossy_factory_feed_is_named():
+    one = build(check_option(pumps=(pump(wiring=Wiring(loop_m=9, area_mm2=1.0, switch="factory feed", fuse_a=20)),)))
+    (circuit,) = circuits(one.options[0], tuple(judge_all(one, one.options[0])))
+    assert any("relay feed" in problem for problem in circuit.problems)
+
+
+# Operating points away from a duty
+
+
+def test_a_dutys_own_point_is_the_duty():
+    curlew = demo("curlew")
+    option, hill = curlew.option(None), curlew.duty("hill")
+    here = judge_at(curlew, option, hill, of_duty(hill))
+    assert here.points.hydraulics.rail_kpa[0] == pytest.approx(judge(curlew, option, hill).points.hydraulics.rail_kpa[0])
+    light = judge_at(curlew, option, hill, Conditions(2500, -40, 70, 13.6, 0.0))
+    assert light.demand.chosen_kg_s < 0.2 * here.demand.chosen_kg_s
+    assert light.points.hydraulics.set_kpa[0] == pytest.approx(260.0)
+
+
+def test_hot_fuel_and_duty_edges_keep_an_answer():
+    one = build(check_option(lift=lift_stage(3.0)), duty(fuel_temp_c=90, ethanol_pct=10, accel_g=6))
+    verdict = judge(one, one.options[0], one.duties[0])
+    assert verdict.load("suction").load > 1
+    assert np.isfinite(verdict.points.hydraulics.rail_kpa).all()
