@@ -10,7 +10,7 @@ from iron_gulp.core.report import plain
 from iron_gulp.core.system import Build, Option
 from iron_gulp.core.verdict import DutyVerdict, judge_all, worst
 from iron_gulp.formats.build_file import read
-from iron_gulp.shelf import load_shelf
+from iron_gulp.shelf import Shelf
 
 
 @lru_cache(maxsize=256)
@@ -33,12 +33,12 @@ class Judged:
 
 
 @lru_cache(maxsize=64)
-def judged(body: str, option_id: str) -> Judged:
+def judged(body: str, option_id: str, shelf: Shelf) -> Judged:
     """Judge every duty of a stored build on one option. Raises KeyError for an unknown option."""
     build = parsed(body)
     option = build.option(option_id)
     verdicts = judge_all(build, option)
-    found = core_findings.find(build, option, verdicts, load_shelf().catalogue)
+    found = core_findings.find(build, option, verdicts, shelf.catalogue)
     return Judged(build, option, tuple(verdicts), tuple(found))
 
 

@@ -16,13 +16,14 @@ from iron_gulp.core.verdict import DutyVerdict
 from iron_gulp.formats import build_file
 from iron_gulp.formats.build_file import BuildFileError
 from iron_gulp.shelf import Shelf, load_shelf
-from iron_gulp.storage import BuildRepository, Conflict, NotFound, Stored, open_database
+from iron_gulp.storage import BuildRepository, Conflict, NotFound, PartRepository, Stored, open_database
 from iron_gulp.storage.repository import Page, Revision
 from iron_gulp.units import BenchUnits
 
 from . import starter
 from .fields import BadValue, field_at, read_field
 from .judging import Judged, judged, parsed, summarise
+from .own_parts import OwnParts
 
 __all__ = ["Bench", "BuildFileError", "NotFound", "Outcome", "Workshop"]
 
@@ -68,8 +69,14 @@ class Workshop:
     """Builds in one database, judged with the shelf's parts for remedies."""
 
     def __init__(self, database_path: Path, shelf: Shelf | None = None):
-        self.shelf = shelf or load_shelf()
-        self._builds = BuildRepository(open_database(database_path), summarise)
+        database = open_database(database_path)
+        self._builds = BuildRepository(database, summarise)
+        self.parts = OwnParts(PartRepository(database), shelf or load_shelf())
+
+    @property
+    def shelf(self) -> Shelf:
+        """Generic parts and one's own."""
+        return self.parts.shelf
 
     # Garage
 
@@ -126,14 +133,14 @@ class Workshop:
             option_id = None
         if duty_id not in {duty.id for duty in build.duties}:
             duty_id = None
-        found = judged(stored.body, build.option(option_id).id)
+        found = judged(stored.body, build.option(option_id).id, self.shelf)
         return Bench(stored, build, found.option, found.verdict(build.duty(duty_id).id), found)
 
     def solution(self, build_id: int, option_id: str | None, duty_id: str | None) -> dict[str, Any]:
         """The complete solution as data. Raises NotFound, KeyError for an unknown option or duty."""
         stored = self._builds.current(build_id)
         build = parsed(stored.body)
-        found = judged(stored.body, build.option(option_id).id)
+        found = judged(stored.body, build.option(option_id).id, self.shelf)
         return report(build, found.verdict(build.duty(duty_id).id))
 
     def explain(self, bench: Bench, key: str) -> Explanation:
@@ -168,7 +175,7 @@ class Workshop:
         """Try remedy `index` of finding number `finding`, as found on revision `base`. Raises NotFound."""
         body = self._builds.body_at(build_id, base)
         known = {option.id for option in parsed(body).options}
-        found = judged(body, option_id).findings if option_id in known else ()
+        found = judged(body, option_id, self.shelf).findings if option_id in known else ()
         gone = Outcome(False, "", "", "this remedy no longer applies")
         if finding >= len(found) or found[finding].code != code or index >= len(found[finding].remedies):
             return gone

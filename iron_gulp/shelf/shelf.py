@@ -31,6 +31,11 @@ class Shelf:
         found: tuple[Part, ...] = getattr(self.catalogue, kind)
         return found
 
+    def with_own(self, own: list[tuple[str, Part]]) -> "Shelf":
+        """This shelf with one's own parts (kind, part) behind the generic ones."""
+        extra = {kind: (*self.parts(kind), *(part for one_kind, part in own if one_kind == kind)) for kind in KINDS}
+        return Shelf(Catalogue(**extra))  # type: ignore[arg-type]
+
     def part(self, kind: str, shelf_id: str) -> Part:
         """One part. Raises KeyError when the shelf does not hold it."""
         for part in self.parts(kind):

@@ -43,3 +43,15 @@ class RevisionRow(Base):
     body: Mapped[str] = mapped_column(Text)
 
     build: Mapped[BuildRow] = relationship(back_populates="revisions")
+
+
+class PartRow(Base):
+    """A part of one's own on the shelf. Removing hides it: builds hold copies, and nothing is lost."""
+
+    __tablename__ = "part"
+
+    id: Mapped[int] = mapped_column(Integer, primary_key=True)
+    kind: Mapped[str] = mapped_column(String(24), index=True)
+    created_at: Mapped[datetime] = mapped_column(DateTime)
+    removed: Mapped[bool] = mapped_column(Boolean, default=False)
+    body: Mapped[str] = mapped_column(Text)

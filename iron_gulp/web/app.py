@@ -12,7 +12,7 @@ from starlette.exceptions import HTTPException
 from iron_gulp.services.workshop import NotFound, Workshop
 
 from .rendering import error_page
-from .routers import bench, changes, files, garage, preferences
+from .routers import bench, changes, files, garage, preferences, shelf
 
 HERE = Path(__file__).parent
 POLICY = (
@@ -27,7 +27,7 @@ def create_app(workshop: Workshop) -> FastAPI:
     app = FastAPI(title="Iron Gulp", docs_url=None, redoc_url=None, openapi_url=None)
     app.state.workshop = workshop
     app.mount("/static", StaticFiles(directory=HERE / "static"), name="static")
-    for router in (garage.router, files.router, preferences.router, changes.router, bench.router):
+    for router in (shelf.router, garage.router, files.router, preferences.router, changes.router, bench.router):
         app.include_router(router)
 
     @app.middleware("http")

@@ -1,0 +1,66 @@
+"""The shelf with one's own parts: adding, importing, removing, exporting, and the flow-bottle test."""
+
+from iron_gulp.core.bottle import BottleTest, Reading, bottle_test
+from iron_gulp.core.system import Part, PumpPart
+from iron_gulp.formats.parts_csv import part_of, read_parts, write_parts
+from iron_gulp.shelf import KINDS, Shelf
+from iron_gulp.storage import PartRepository
+
+OWN = "own-"
+
+
+class OwnParts:
+    """Own parts behind the generic shelf. The shelf is a new object after every change, so judgements follow it."""
+
+    def __init__(self, parts: PartRepository, generic: Shelf):
+        self._parts, self._generic = parts, generic
+        self.shelf = self._load()
+
+    def _load(self) -> Shelf:
+        own = []
+        for part_id, kind, body in self._parts.all():
+            part = KINDS[kind].model_validate_json(body)
+            own.append((kind, part.model_copy(update={"shelf_id": f"{OWN}{part_id}"})))
+        return self._generic.with_own(own)
+
+    def add(self, kind: str, row: dict[str, str]) -> str:
+        """Add a part from texts by column; returns its shelf id. Raises PartsFileError, KeyError for another kind."""
+        return self._store(kind, [part_of(_known(kind), row)])[0]
+
+    def import_csv(self, kind: str, content: bytes) -> int:
+        """Add every part of a CSV file; returns how many. Raises PartsFileError with every faulty row."""
+        return len(self._store(kind, read_parts(_known(kind), content)))
+
+    def remove(self, shelf_id: str) -> bool:
+        """Take one's own part off the shelf; builds keep their copies. False when it is not one's own."""
+        number = shelf_id.removeprefix(OWN)
+        removed = shelf_id.startswith(OWN) and number.isdecimal() and self._parts.remove(int(number))
+        self.shelf = self._load()
+        return removed
+
+    def export_csv(self, kind: str) -> str:
+        """Every part of a kind as CSV."""
+        return write_parts(_known(kind), list(self.shelf.parts(kind)))
+
+    def bottle(self, readings: list[Reading], claim_id: str | None) -> BottleTest:
+        """The flow-bottle test against a shelf pump. Raises ValueError for readings that make no table."""
+        claim = self.shelf.part("pumps", claim_id) if claim_id else None
+        assert claim is None or isinstance(claim, PumpPart)
+        return bottle_test(readings, claim)
+
+    def keep_bottle(self, test: BottleTest, name: str) -> str:
+        """Put a measured pump on the shelf; returns its shelf id."""
+        part = PumpPart(name=name, provenance="measured, flow bottle", curves=(test.curve,))
+        return self._store("pumps", [part])[0]
+
+    def _store(self, kind: str, parts: list[Part]) -> list[str]:
+        bodies = [part.model_copy(update={"shelf_id": None}).model_dump_json() for part in parts]
+        ids = self._parts.add(kind, bodies)
+        self.shelf = self._load()
+        return [f"{OWN}{part_id}" for part_id in ids]
+
+
+def _known(kind: str) -> str:
+    if kind not in KINDS:
+        raise KeyError(f"the shelf holds no {kind}")
+    return kind

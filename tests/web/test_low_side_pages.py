@@ -1,0 +1,162 @@
+"""Shelf, flow bottle, staging, wiring and diagram over HTTP."""
+
+import json
+import xml.etree.ElementTree as ElementTree
+
+import pytest
+from bs4 import BeautifulSoup
+
+from iron_gulp.shelf import KINDS
+from iron_gulp.units import PRESETS
+
+
+def soup(response, status=200):
+    assert response.status_code == status, response.text[:400]
+    return BeautifulSoup(response.text, "html.parser")
+
+
+@pytest.mark.parametrize("kind", KINDS)
+def test_shelf_lists_searches_and_compares(client, kind):
+    page = soup(client.get(f"/shelf/{kind}"))
+    assert len(page.select("tbody tr")) >= 4
+    assert "Nothing on the shelf" in client.get(f"/shelf/{kind}?q=zzzz").text
+    first = page.select_one("tbody input")["value"]
+    compared = soup(client.get(f"/shelf/{kind}?compare={first}"))
+    assert len(compared.select("tr.selected")) == 1
+    if kind == "pumps":
+        assert len(json.loads(compared.select_one("#chart-compare")["data-chart"])["series"]) == 1
+
+
+def test_shelf_holds_forty_parts_and_more(workshop):
+    parts = [part for kind in KINDS for part in workshop.shelf.parts(kind)]
+    assert len(parts) >= 40
+    assert len({part.shelf_id for part in parts}) == len(parts)
+    assert {part.provenance for part in parts} == {"generic class data"}
+
+
+def test_an_own_part_can_be_added_used_and_removed(client, workshop, curlew):
+    good = {"name": "Own pump", "voltage_v": "13.5", "pressure_kpa": "0;300", "flow_l_h": "400;300", "current_a": "6;11"}
+    page = client.post("/shelf/pumps/add", data=good)
+    shelf_id = page.url.params["compare"]
+    assert "Own pump" in page.text
+    form = {"base": 1, "page": "pump", "option": "as-built", "duty": "hill", "kind": "pumps", "value": shelf_id}
+    client.post(f"/builds/{curlew}/part", data={**form, "path": "options/as-built/pumps/g1/part"})
+    assert workshop.bench(curlew).option.pumps[0].part.name == "Own pump"
+    assert "Own pump" not in client.post(f"/shelf/pumps/remove/{shelf_id}").text
+    assert workshop.bench(curlew).option.pumps[0].part.name == "Own pump"
+    assert client.get(f"/builds/{curlew}/pump").status_code == 200
+    assert client.post("/shelf/pumps/remove/pump-255").status_code == 404
+
+
+def test_a_faulty_own_part_keeps_what_was_typed(client, workshop):
+    before = len(workshop.shelf.parts("lines"))
+    page = soup(client.post("/shelf/lines/add", data={"name": "Hose <b>", "bore_mm": "wide"}), 422)
+    assert page.find(id="own-name")["value"] == "Hose <b>"
+    assert page.find(id="own-bore_mm")["value"] == "wide"
+    assert "not a number" in page.find(id="own-bore_mm-error").text
+    assert len(workshop.shelf.parts("lines")) == before
+
+
+def test_csv_in_and_out(client, workshop):
+    text = client.get("/shelf/filters/parts.csv").text
+    before = len(workshop.shelf.parts("filters"))
+    client.post("/shelf/filters/import", files={"file": ("f.csv", text.encode())})
+    assert len(workshop.shelf.parts("filters")) == 2 * before
+    page = soup(client.post("/shelf/filters/import", files={"file": ("f.csv", b"name,grade_um\na,b\nc,d\n")}), 422)
+    assert len(page.select(".refusal li")) == 2
+    assert len(workshop.shelf.parts("filters")) == 2 * before
+
+
+@pytest.mark.parametrize("url", ["/shelf/horses", "/shelf/horses/parts.csv"])
+def test_unknown_kinds_are_not_found(client, url):
+    assert client.get(url).status_code == 404
+    assert client.post("/shelf/horses/add", data={"name": "x"}).status_code == 404
+    assert client.post("/shelf/horses/import", files={"file": ("f", b"name\nx\n")}).status_code == 404
+
+
+def bottle_form(share=1.0):
+    form = {"claim": "pump-340", "name": "Suspect pump"}
+    for index, (kpa, l_h) in enumerate(((200, 372), (300, 340), (400, 305))):
+        values = {"pressure_kpa": kpa, "volume_l": 1, "seconds_s": 3600 / l_h / share, "voltage_v": 13.5, "current_a": 10}
+        form |= {f"{name}-{index}": str(value) for name, value in values.items()}
+    return form
+
+
+def test_bottle_exposes_a_counterfeit(client, workshop):
+    assert "It is what it claims" in client.post("/shelf/bottle", data=bottle_form()).text
+    page = soup(client.post("/shelf/bottle", data=bottle_form(0.7)))
+    assert "does not match its claim" in page.find(id="bottle-answer").text
+    client.post("/shelf/bottle", data={**bottle_form(0.7), "keep": "yes"})
+    kept = workshop.shelf.parts("pumps")[-1]
+    assert (kept.name, kept.provenance) == ("Suspect pump", "measured, flow bottle")
+
+
+def test_bottle_refuses_in_place(client):
+    page = soup(client.post("/shelf/bottle", data={**bottle_form(), "seconds_s-1": "soon"}), 422)
+    box = page.find("input", {"name": "seconds_s-1"})
+    assert box["value"] == "soon"
+    assert "not a number" in box.find_parent("td").text
+    assert "at least two" in client.post("/shelf/bottle", data={}).text
+
+
+# Staging, wiring, diagram
+
+
+def test_staging_shows_field_switches_and_proposals(client, curlew):
+    page = soup(client.get(f"/builds/{curlew}/stage?duty=later"))
+    field = json.loads(page.find(id="chart-field")["data-chart"])
+    assert len(field["layers"]) == 6
+    rows = field["layers"]["stages"]["rows"]
+    assert (len(rows), len(rows[0])) == (len(field["y"]["ticks"]), len(field["x"]["ticks"]))
+    assert "Turbine pump, 255 class: join above" in page.text
+    button = page.select_one(".results .remedy")
+    where = {"base": 1, "page": "stage", "option": "as-built", "duty": "later"}
+    after = client.post(button["hx-post"], data={**where, **json.loads(button["hx-vals"])})
+    assert after.status_code == 200
+    assert "revision 2" in after.text
+
+
+def test_wiring_plan_names_what_is_wrong(client, curlew):
+    page = soup(client.get(f"/builds/{curlew}/wire"))
+    assert [h.text for h in page.select(".circuit h3")] == ["Main pump, group 1", "Main pump, group 2", "Lift pump"]
+    assert "fuse larger than the wire carries" in page.text
+    assert len(page.select("svg.circuit-drawing")) == 3
+
+
+@pytest.mark.parametrize("arrangement", ["bypass after the rail", "bypass near the tank", "returnless, speed-controlled"])
+def test_diagram_is_drawn_for_every_system(client, workshop, arrangement):
+    for row in workshop.garage().rows:
+        for option in workshop.bench(row.id).build.options:
+            base = workshop.bench(row.id).stored.number
+            path = f"options/{option.id}/regulator/arrangement"
+            form = {"base": base, "page": "draw", "option": option.id, "duty": "", "path": path, "value": arrangement}
+            client.post(f"/builds/{row.id}/edit", data=form)
+            response = client.get(f"/builds/{row.id}/diagram.svg?option={option.id}")
+            tree = ElementTree.fromstring(response.text)
+            names = [element.get("data-name") for element in tree.iter() if element.get("data-name")]
+            assert "Tank" in names
+            assert ("Regulator" in names) == (arrangement != "returnless, speed-controlled")
+            assert any("pump" in name for name in names)
+
+
+def test_diagram_follows_its_sliders(client, curlew):
+    def state(**at):
+        page = soup(client.get(f"/builds/{curlew}/diagram", params={"option": "as-built", "duty": "hill", **at}))
+        return page.select_one(".diagram-state b").text, page.select_one("[data-name^=Rail]")["data-name"]
+
+    assert state()[0] == "Regulating"
+    starved = state(manifold_kpa=215, supply_v=10.5, ethanol_pct=100)
+    assert starved[0] == "Starved"
+    idle = state(rpm=900, manifold_kpa=-60)
+    assert idle[0] == "Regulating"
+    assert idle[1] != state()[1]
+    for nonsense in ({"rpm": "fast"}, {"rpm": "1e999"}, {"rpm": "nan"}, {"supply_v": "-5"}):
+        assert state(**nonsense)[0]
+
+
+def test_diagram_in_bench_units(client, curlew):
+    client.post("/units", data={"preset": "US"})
+    text = client.get(f"/builds/{curlew}/diagram.svg").text
+    assert "psi" in text
+    assert "kPa" not in text
+    assert PRESETS["US"]["pressure"] == "psi"
