@@ -12,7 +12,7 @@ sys.path.insert(0, str(ROOT))
 from tests.browser.running import ARGUMENTS, CHROMIUM, Server  # noqa: E402
 
 OUT = ROOT / "docs/screenshots"
-CURLEW, SALTERN = 2, 1
+CURLEW, FIELDFARE, SALTERN = 3, 2, 1
 
 
 def shoot(page: Page, name: str, url: str, click: str | None = None, theme: str = "light") -> None:
@@ -45,6 +45,11 @@ def main() -> None:
             shoot(page, "injectors", f"/builds/{CURLEW}/injectors?duty=hill")
             shoot(page, "regulator-dark", f"/builds/{SALTERN}/regulator", theme="dark")
             shoot(page, "figure-opened", f"/builds/{CURLEW}/injectors?duty=hill", "#fig-injector-duty_pct")
+            shoot(page, "stage", f"/builds/{SALTERN}/stage?option=staged&duty=record")
+            shoot(page, "wire", f"/builds/{CURLEW}/wire?duty=hill")
+            shoot(page, "diagram", f"/builds/{CURLEW}/draw?duty=hill")
+            shoot(page, "carburettor", f"/builds/{FIELDFARE}/draw?option=bypass")
+            shoot(page, "shelf", "/shelf/pumps?compare=pump-255&compare=pump-340&compare=pump-450")
             shoot(page, "keep", f"/builds/{CURLEW}/keep")
         finally:
             browser.close()

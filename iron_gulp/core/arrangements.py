@@ -5,13 +5,14 @@ Every function takes the manifold pressure, the set pressure, the differential m
 """
 
 from collections.abc import Callable
-from dataclasses import dataclass
+from dataclasses import dataclass, replace
 from enum import IntEnum
 
 import numpy as np
 from numpy.typing import NDArray
 
 from .arrays import M3_S_PER_L_H, Floats, floats
+from .carburettors import needle_flow_kg_s
 from .curves import (
     FluidState,
     PumpState,
@@ -193,6 +194,54 @@ def returnless(
         columns,
         groups,
     )
+
+
+def carburettor(
+    option: Option,
+    on: tuple[bool, ...],
+    pump: PumpState,
+    fluid: FluidState,
+    manifold: Floats,
+    target: Floats,
+    meant_dp: Floats,
+    taken: Floats,
+) -> Solved:
+    """Carburettor: floats take just what the engine burns, as long as their needles pass it at the inlet pressure.
+
+    Deadhead: the regulator only lets through; its outlet droops with flow and nothing returns. Bypass: as after a rail.
+    """
+    supply = supply_curve(option, on, pump, fluid)
+    back = return_curve(option, float(supply.flow_m3_s[0]) * 1.05, fluid)
+    fitted, part = option.carburettor, option.regulator.part
+    assert fitted is not None
+    dead = option.regulator.arrangement == "carburettor, deadhead"
+    droop = part.droop_kpa / (100.0 * M3_S_PER_L_H)
+
+    def inlet(flow: Floats) -> tuple[Floats, Floats, Floats, Floats]:
+        """Supply at the set pressure, regulated pressure, regulator inlet and carburettor inlet at a flow taken."""
+        at_set, held, node, _ = _regulate(option, supply, back, target, meant_dp, flow)
+        before = floats(np.interp(flow, supply.flow_m3_s[::-1], supply.rail_kpa[::-1]))
+        if dead:
+            return at_set, target, before, floats(np.minimum(target - droop * flow, before))
+        return at_set, held, floats(np.minimum(node, before)), floats(np.minimum(node, before))
+
+    low, high = floats(np.zeros_like(taken)), taken.copy()
+    for _ in range(34):
+        middle = floats((low + high) / 2.0)
+        passes = needle_flow_kg_s(fitted, inlet(middle)[3], fluid.density_kg_m3) / fluid.density_kg_m3
+        low, high = floats(np.where(passes > middle, middle, low)), floats(np.where(passes > middle, high, middle))
+    enough = needle_flow_kg_s(fitted, inlet(taken)[3], fluid.density_kg_m3) / fluid.density_kg_m3 >= taken
+    delivered = floats(np.where(enough, taken, low))
+    _, held, node, rail = inlet(delivered)
+    starved = ~enough
+    # Floats are content down to their lowest pressure: that, not the set pressure, is what the pumps must reach.
+    at_set = floats(np.full_like(taken, np.interp(fitted.lowest_kpa, supply.rail_kpa, supply.flow_m3_s)))
+    solved = _finish(supply, back, at_set, held, node, rail, starved, delivered)
+    if not dead:
+        return solved
+    nothing = floats(np.zeros_like(taken))
+    codes = np.where(starved, State.STARVED, State.REGULATING).astype(np.int64)
+    return replace(solved, state=codes, supply_m3_s=delivered, bypass_m3_s=nothing, return_kpa=nothing, floor_kpa=nothing)
 
 
 def _regulate(

@@ -6,6 +6,7 @@ import numpy as np
 
 from . import injectors as inj
 from .arrays import ATM_KPA, Floats, Number, floats
+from .carburettors import needle_flow_kg_s
 from .defaults import base_fuel, bsfc_kg_kwh, driveline_loss
 from .demand import (
     air_kg_s,
@@ -140,11 +141,16 @@ def solve_points(
         floats(np.atleast_1d(array))
         for array in np.broadcast_arrays(floats(rpm), floats(manifold_kpa), floats(demand_kg_s))
     )
-    fuel, part = fuel_state(build, duty), option.injectors.part
-    count = injector_count(build, option.injectors)
+    fuel = fuel_state(build, duty)
+    # The car accelerates when it pulls, not when it idles.
+    pull_g = np.where(manifold >= duty.boost_kpa - 1e-9, duty.accel_g, 0.0)
+    if option.carburettor is not None:
+        # Float chambers are open to the air: what the manifold does not reach is held at zero.
+        manifold = floats(np.zeros_like(manifold))
+    meter = _Meter(build, option, duty, fuel.density_kg_m3)
     regulator = option.regulator
     meant_dp = set_pressure_kpa(regulator.base_kpa, regulator.reference_ratio, manifold) - manifold
-    at_set = inj.open_flow_kg_s(part.rated_flow_cc_min, part.rated_pressure_kpa, meant_dp, fuel.density_kg_m3)
+    at_set = meter.open_kg_s(meant_dp)
     hydraulics = solve(
         option,
         Points(
@@ -153,26 +159,18 @@ def solve_points(
             duty.supply_v,
             fuel.density_kg_m3,
             fuel.viscosity_mpa_s,
-            at_set * count,
+            at_set * meter.count,
             speed,
-            # The car accelerates when it pulls, not when it idles.
-            np.where(manifold >= duty.boost_kpa - 1e-9, duty.accel_g, 0.0),
+            pull_g,
         ),
         without,
     )
     actual_dp = hydraulics.differential_kpa
-    actual = inj.open_flow_kg_s(part.rated_flow_cc_min, part.rated_pressure_kpa, actual_dp, fuel.density_kg_m3)
+    actual = meter.open_kg_s(actual_dp)
     # A starved system keeps the pulse meant for the set pressure: the controller does not know the rail has sunk.
-    starved = hydraulics.state == State.STARVED
-    effective = inj.effective_pulse_ms(wanted, count, speed, np.where(starved, at_set, actual))
-    dead = inj.dead_time_ms(
-        part.dead_time_v,
-        part.dead_time_ms,
-        duty.supply_v,
-        actual_dp,
-        part.dead_time_at_kpa,
-        part.dead_time_ms_per_100_kpa,
-    )
+    starved = (hydraulics.state == State.STARVED) & (option.carburettor is None)
+    effective = inj.effective_pulse_ms(wanted, meter.count, speed, np.where(starved, at_set, actual))
+    dead = meter.dead_ms(actual_dp)
     return PointSolution(
         rpm=speed,
         manifold_kpa=manifold,
@@ -186,6 +184,42 @@ def solve_points(
         cycle_ms=inj.cycle_ms(speed),
         duty=inj.duty(effective, dead, speed),
     )
+
+
+@dataclass(frozen=True)
+class _Meter:
+    """What meters the fuel: injectors, or float needles (then the duty is the share of their opening)."""
+
+    build: Build
+    option: Option
+    duty: Duty
+    density_kg_m3: float
+
+    @property
+    def count(self) -> int:
+        fitted = self.option.injectors
+        return 1 if fitted is None else injector_count(self.build, fitted)
+
+    def open_kg_s(self, differential_kpa: Floats) -> Floats:
+        fitted = self.option.injectors
+        if fitted is None:
+            assert self.option.carburettor is not None
+            return needle_flow_kg_s(self.option.carburettor, differential_kpa, self.density_kg_m3)
+        part = fitted.part
+        return inj.open_flow_kg_s(part.rated_flow_cc_min, part.rated_pressure_kpa, differential_kpa, self.density_kg_m3)
+
+    def dead_ms(self, differential_kpa: Floats) -> Floats:
+        if self.option.injectors is None:
+            return floats(np.zeros_like(differential_kpa))
+        part = self.option.injectors.part
+        return inj.dead_time_ms(
+            part.dead_time_v,
+            part.dead_time_ms,
+            self.duty.supply_v,
+            differential_kpa,
+            part.dead_time_at_kpa,
+            part.dead_time_ms_per_100_kpa,
+        )
 
 
 PEAK, IDLE = 0, 1

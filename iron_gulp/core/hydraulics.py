@@ -11,7 +11,7 @@ from dataclasses import dataclass
 import numpy as np
 from numpy.typing import NDArray
 
-from .arrangements import Solved, State, near_tank, on_rail, returnless
+from .arrangements import Solved, State, carburettor, near_tank, on_rail, returnless
 from .arrays import M3_S_PER_L_H, Floats, Number, floats
 from .curves import FluidState, PumpState
 from .regulators import set_pressure_kpa
@@ -171,6 +171,8 @@ def _solve_state(option: Option, columns: list[Floats], running: NDArray[np.bool
         "bypass after the rail": on_rail,
         "bypass near the tank": near_tank,
         "returnless, speed-controlled": returnless,
+        "carburettor, deadhead": carburettor,
+        "carburettor, bypass": carburettor,
     }[regulator.arrangement]
     found: Solved = arrange(
         option, on, PumpState(supply_v, rpm), FluidState(rho, mu, accel_g), manifold, target, meant_dp, taken

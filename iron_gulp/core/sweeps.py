@@ -74,7 +74,10 @@ def fuel_volume(build: Build, verdict: DutyVerdict) -> Sweep:
 
 def injector_flow(build: Build, verdict: DutyVerdict) -> Sweep:
     """Flow of one injector held open across vacuum and boost, for each regulator reference."""
-    part, regulator = verdict.option.injectors.part, verdict.option.regulator
+    fitted, regulator = verdict.option.injectors, verdict.option.regulator
+    if fitted is None:
+        raise KeyError("a carburettor has no injectors")
+    part = fitted.part
     top = max(duty.boost_kpa for duty in build.duties)
     manifold = floats(np.linspace(min(build.engine.idle_manifold_kpa, -60.0), max(top, 0.0) + 40.0, 81))
 
@@ -83,11 +86,11 @@ def injector_flow(build: Build, verdict: DutyVerdict) -> Sweep:
         each = inj.open_flow_kg_s(part.rated_flow_cc_min, part.rated_pressure_kpa, across, verdict.fuel.density_kg_m3)
         return floats(each * 1e3)
 
-    fitted = regulator.reference_ratio
-    series = [Series("As referenced now", manifold, flow(fitted), "main")]
-    if fitted != 1.0:
+    ratio_now = regulator.reference_ratio
+    series = [Series("As referenced now", manifold, flow(ratio_now), "main")]
+    if ratio_now != 1.0:
         series.append(Series("Manifold reference", manifold, flow(1.0), "other"))
-    if fitted != 0.0:
+    if ratio_now != 0.0:
         series.append(Series("Atmospheric reference", manifold, flow(0.0), "other"))
     boost, open_g_s = verdict.duty.boost_kpa, float(verdict.points.open_kg_s[PEAK]) * 1e3
     series.append(Series("This duty", floats([boost]), floats([open_g_s]), "point"))

@@ -111,6 +111,8 @@ class RegulatorPart(Part):
     capacity_l_h: float = Field(ge=1, le=20000, title="Wide-open flow")
     capacity_drop_kpa: float = Field(100.0, ge=1, le=1000, title="at a drop of")
     creep_kpa: float = Field(0.0, ge=0, le=200, title="Creep per 100 L/h bypassed")
+    droop_kpa: float = Field(0.0, ge=0, le=100, title="Droop per 100 L/h passed (deadhead)")
+    drift_kpa: float = Field(0.0, ge=0, le=50, title="Drift when hot (deadhead)")
 
     @model_validator(mode="after")
     def _range(self) -> Self:
@@ -205,6 +207,17 @@ class LiftStage(Model):
     return_to: Literal["surge tank", "main tank"] = Field("surge tank", title="Return goes to the")
 
 
+class Carburettor(Model):
+    """Float chambers fed through needle valves; the chambers are open to the air."""
+
+    name: Name = Field("Carburettor", title="Description")
+    needles: int = Field(1, ge=1, le=16, title="Float needles")
+    needle_mm: float = Field(2.0, ge=0.5, le=8, title="Needle seat bore")
+    lowest_kpa: float = Field(15.0, ge=2, le=80, title="Lowest inlet pressure")
+    highest_kpa: float = Field(40.0, ge=3, le=120, title="Float holds against")
+    alcohol_ok: bool = Field(False, title="Fit for alcohol")
+
+
 class InjectorSet(Model):
     part: InjectorPart
     count: int | None = Field(None, ge=1, le=48, title="Count (empty: one a cylinder)")
@@ -212,12 +225,16 @@ class InjectorSet(Model):
 
 class Regulator(Model):
     part: RegulatorPart
-    base_kpa: float = Field(300.0, ge=10, le=1500, title="Base pressure")
+    base_kpa: float = Field(300.0, ge=5, le=1500, title="Base pressure")
     reference: Literal["atmosphere", "manifold", "rising rate"] = Field("manifold", title="Reference")
     rising_ratio: float = Field(1.0, ge=0, le=15, title="Rising-rate ratio")
-    arrangement: Literal["bypass after the rail", "bypass near the tank", "returnless, speed-controlled"] = Field(
-        "bypass after the rail", title="Arrangement"
-    )
+    arrangement: Literal[
+        "bypass after the rail",
+        "bypass near the tank",
+        "returnless, speed-controlled",
+        "carburettor, deadhead",
+        "carburettor, bypass",
+    ] = Field("bypass after the rail", title="Arrangement")
     slowest_pct: float = Field(30.0, ge=5, le=100, title="Slowest pump speed")
 
     @property
@@ -238,7 +255,8 @@ class Option(Model):
     return_passages: tuple[Passage, ...] = Field((), max_length=8)
     filter: Filter | None = Field(None, title="Filter")
     feed: Line
-    injectors: InjectorSet
+    injectors: InjectorSet | None = Field(None, title="Injectors")
+    carburettor: Carburettor | None = Field(None, title="Carburettor")
     regulator: Regulator
     return_line: Line
 
@@ -246,6 +264,10 @@ class Option(Model):
     def _groups(self) -> Self:
         _unique("pump group", [group.id for group in self.pumps])
         _unique("passage", [passage.id for passage in (*self.feed_passages, *self.return_passages)])
+        if (self.injectors is None) == (self.carburettor is None):
+            raise ValueError("a system has either injectors or a carburettor")
+        if (self.carburettor is not None) != self.regulator.arrangement.startswith("carburettor"):
+            raise ValueError("carburettor arrangements of the regulator go with a carburettor, the others with injectors")
         if all(group.staged for group in self.pumps):
             raise ValueError("at least one pump group must always run, or the engine idles without fuel")
         return self

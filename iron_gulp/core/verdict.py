@@ -23,13 +23,26 @@ from .system import Build, Duty, Line, Option, Passage
 
 Status = Literal["ok", "close", "over"]
 Component = Literal[
-    "engine", "injectors", "injector idle", "pumps", "wiring", "suction", "lift", "feed", "regulator", "return"
+    "engine",
+    "injectors",
+    "injector idle",
+    "needles",
+    "float",
+    "pumps",
+    "wiring",
+    "suction",
+    "lift",
+    "feed",
+    "regulator",
+    "return",
 ]
 
 TITLES: dict[Component, str] = {
     "engine": "Engine air",
     "injectors": "Injectors",
     "injector idle": "Injectors at idle",
+    "needles": "Float needles",
+    "float": "Float pressure",
     "pumps": "Pumps",
     "wiring": "Pump wiring",
     "suction": "Pump suction",
@@ -38,8 +51,8 @@ TITLES: dict[Component, str] = {
     "regulator": "Regulator at idle",
     "return": "Return line at idle",
 }
-POWER_LIMITS: tuple[Component, ...] = ("injectors", "pumps", "lift", "feed")
-LIMITS: tuple[Component, ...] = (*POWER_LIMITS, "wiring", "suction", "injector idle", "regulator")
+POWER_LIMITS: tuple[Component, ...] = ("injectors", "needles", "pumps", "lift", "feed")
+LIMITS: tuple[Component, ...] = (*POWER_LIMITS, "wiring", "suction", "injector idle", "float", "regulator")
 AIR_TOLERANCE = 0.10
 
 
@@ -140,17 +153,7 @@ def judge(build: Build, option: Option, duty: Duty) -> DutyVerdict:
     # What must be dumped to hold the set pressure at idle; in overrun the pumps really bring less, at a higher rail.
     idle_bypass = max(float(hyd.supply_at_set_m3_s[IDLE]) - wanted.idle_kg_s / fuel.density_kg_m3, 0.0)
 
-    def share(part: float, whole: float) -> float:
-        if part <= 0:
-            return 0.0
-        return part / whole if whole > 0 else float("inf")
-
-    count = injector_count(build, option.injectors)
-    passes = float(
-        inj.flow_at_duty_kg_s(
-            points.open_at_set_kg_s[PEAK], count, duty.rpm, points.dead_ms[PEAK], rules.duty_limit_pct / 100.0
-        )
-    )
+    share = _share
     feed_limit = flow_at_drop_m3_s(
         option.feed, option.feed_passages, rules.feed_drop_kpa, fuel.density_kg_m3, fuel.viscosity_mpa_s
     )
@@ -163,14 +166,8 @@ def judge(build: Build, option: Option, duty: Duty) -> DutyVerdict:
         fuel.density_kg_m3,
         fuel.viscosity_mpa_s,
     )
-    effective_idle = float(points.effective_ms[IDLE])
     shares: list[tuple[Component, float, str]] = [
-        ("injectors", share(wanted.chosen_kg_s, passes), "fuel asked of what passes at the duty limit"),
-        (
-            "injector idle",
-            share(option.injectors.part.min_pulse_ms, effective_idle),
-            "smallest repeatable pulse of the pulse idle needs",
-        ),
+        *metering_loads(build, option, duty, wanted.chosen_kg_s, points),
         (
             "pumps",
             share(need_m3_s, float(hyd.supply_at_set_m3_s[PEAK])),
@@ -184,7 +181,9 @@ def judge(build: Build, option: Option, duty: Duty) -> DutyVerdict:
         lift = solve_lift(option.lift, duty, fuel)
         draws = need_m3_s if option.lift.return_to == "surge tank" else float(hyd.supply_m3_s[PEAK])
         shares.append(("lift", share(draws, lift.flow_m3_s), "what is drawn from the surge tank of what is lifted"))
-    if option.regulator.arrangement == "returnless, speed-controlled":
+    if option.regulator.arrangement == "carburettor, deadhead":
+        pass  # nothing returns: there is nothing to dump
+    elif option.regulator.arrangement == "returnless, speed-controlled":
         over = int(hyd.state[IDLE]) == State.OVERRUN
         excess = share(float(hyd.rail_kpa[IDLE]), float(hyd.set_kpa[IDLE])) if over else 0.0
         shares.append(("regulator", excess, "rail at idle of the set pressure, at the slowest speed"))
@@ -216,6 +215,44 @@ def judge(build: Build, option: Option, duty: Duty) -> DutyVerdict:
         ),
     )
     return DutyVerdict(duty, option, fuel, wanted, points, tuple(loads))
+
+
+def _share(part: float, whole: float) -> float:
+    if part <= 0:
+        return 0.0
+    return part / whole if whole > 0 else float("inf")
+
+
+def metering_loads(
+    build: Build, option: Option, duty: Duty, wanted_kg_s: float, points: PointSolution
+) -> list[tuple[Component, float, str]]:
+    """Loads of what meters the fuel: injectors at peak and idle, or float needles and the floats."""
+    if option.carburettor is not None:
+        rail = points.hydraulics.rail_kpa
+        hottest = float(rail.max()) + option.regulator.part.drift_kpa
+        passes = float(points.open_kg_s[PEAK])
+        return [
+            ("needles", _share(wanted_kg_s, passes), "fuel asked of what the needles pass wide open"),
+            ("float", hottest / option.carburettor.highest_kpa, "inlet pressure of what the floats hold against"),
+        ]
+    assert option.injectors is not None
+    passes = float(
+        inj.flow_at_duty_kg_s(
+            points.open_at_set_kg_s[PEAK],
+            injector_count(build, option.injectors),
+            duty.rpm,
+            points.dead_ms[PEAK],
+            build.rules.duty_limit_pct / 100.0,
+        )
+    )
+    return [
+        ("injectors", _share(wanted_kg_s, passes), "fuel asked of what passes at the duty limit"),
+        (
+            "injector idle",
+            _share(option.injectors.part.min_pulse_ms, float(points.effective_ms[IDLE])),
+            "smallest repeatable pulse of the pulse idle needs",
+        ),
+    ]
 
 
 def wiring_load(option: Option, points: PointSolution) -> float:

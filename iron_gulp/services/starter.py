@@ -98,3 +98,31 @@ def element(shelf: Shelf, option: dict[str, Any], what: str) -> tuple[str, Any] 
         ),
     }
     return simple.get(what)
+
+
+def metering(shelf: Shelf, option: dict[str, Any], what: str) -> list[tuple[str, Any]] | None:
+    """Edits of an option's fields that turn it into a carburettor or an injection system; None for something else."""
+
+    def plain(kind: str, shelf_id: str) -> dict[str, Any]:
+        return shelf.part(kind, shelf_id).model_dump(mode="json")
+
+    if what == "carburettor":
+        carburettor = {"needles": 2, "needle_mm": 1.75, "lowest_kpa": 15.0, "highest_kpa": 40.0}
+        regulator = {"part": plain("regulators", "reg-carb-bypass"), "base_kpa": 28.0, "reference": "atmosphere"}
+        group = {**option["pumps"][0], "part": plain("pumps", "pump-carb-70"), "count": 1, "on_above_kpa": None}
+        group |= {"on_above_rpm": None, "on_above_l_h": None}
+        return [
+            ("injectors", None),
+            ("carburettor", carburettor),
+            ("regulator", {**regulator, "arrangement": "carburettor, bypass"}),
+            ("pumps", [group]),
+        ]
+    if what == "injectors":
+        group = {**option["pumps"][0], "part": plain("pumps", "pump-255")}
+        return [
+            ("carburettor", None),
+            ("injectors", {"part": plain("injectors", "inj-440")}),
+            ("regulator", {"part": plain("regulators", "reg-compact"), "base_kpa": 300.0}),
+            ("pumps", [group, *option["pumps"][1:]]),
+        ]
+    return None

@@ -205,6 +205,9 @@ class Workshop:
                 groups = option["pumps"]
                 fresh = {**starter.copy_of(groups[-1], "g", groups), "count": 1, "on_above_kpa": 30.0}
                 return [(f"options/{option['id']}/pumps", [*groups, fresh])]
+            turned = starter.metering(self.shelf, option, what)
+            if turned is not None:
+                return [(f"options/{option['id']}/{place}", value) for place, value in turned]
             fresh_part = starter.element(self.shelf, option, what)
             if fresh_part is not None:
                 return [(f"options/{option['id']}/{fresh_part[0]}", fresh_part[1])]

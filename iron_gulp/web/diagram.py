@@ -67,12 +67,14 @@ def draw(verdict: DutyVerdict, text: Text, live: bool = True) -> Markup:
     x = _column(out, x, _suction(option, verdict, text), worst)
     x = _pumps(out, x, verdict, text, worst)
     regulator = _regulator_element(option, verdict, text)
+    if arrangement == "carburettor, deadhead":
+        feed.append(regulator)
     for element in feed:
         if element.kind == "line" and arrangement == "bypass near the tank":
             x = _bypass(out, x, regulator, worst, verdict, text, last=False)
         x = _column(out, x, (element,), worst)
     x = _rail(out, x, verdict, text, worst)
-    if arrangement == "bypass after the rail":
+    if arrangement in ("bypass after the rail", "carburettor, bypass"):
         x = _bypass(out, x, regulator, worst, verdict, text, last=True)
     width, height = max(x + 60, NARROWEST), out.low + 76
     title = f"{option.name}: {verdict.duty.name}"
@@ -300,6 +302,9 @@ def _rail(out: Drawing, x: float, verdict: DutyVerdict, text: Text, worst: Compo
     """The rail with its injectors."""
     mid = out.mid
     hyd, option = verdict.points.hydraulics, verdict.option
+    if option.carburettor is not None:
+        return _carburettor(out, x, verdict, text, worst)
+    assert option.injectors is not None
     width, rail = 170, text(float(hyd.rail_kpa[PEAK]), "rail_kpa")
     across = text(float(hyd.differential_kpa[PEAK]), "differential_kpa")
     duty = text(float(verdict.points.duty[PEAK]) * 100, "duty_pct")
@@ -325,6 +330,37 @@ def _rail(out: Drawing, x: float, verdict: DutyVerdict, text: Text, worst: Compo
     body = f'<rect class="paper" x="{x + 5}" y="{mid - 8}" width="{width - 10}" height="16" rx="3"/>' + arrows
     out.add(f'<path d="M{x} {mid}h{width}"/>', _symbol(element, x + width / 2, mid, body, worst))
     return x + width
+
+
+def _carburettor(out: Drawing, x: float, verdict: DutyVerdict, text: Text, worst: Component) -> float:
+    """A float chamber with its needle and the engine's draught."""
+    fitted, hyd, mid = verdict.option.carburettor, verdict.points.hydraulics, out.mid
+    assert fitted is not None
+    at, inlet = x + COLUMN / 2, text(float(hyd.rail_kpa[PEAK]), "inlet_kpa")
+    flow = text(float(hyd.delivered_m3_s[PEAK]) / M3_S_PER_L_H, "flow_l_h")
+    element = Element(
+        "carburettor",
+        fitted.name,
+        ("", inlet, flow),
+        (
+            ("inlet", inlet),
+            ("flow", flow),
+            ("needles", str(fitted.needles)),
+            ("seat", text(fitted.needle_mm, "needle_mm")),
+            ("floats hold against", text(fitted.highest_kpa, "highest_kpa")),
+        ),
+        "needles" if worst != "float" else "float",
+    )
+    body = (
+        f'<path class="paper" d="M{at - 26} {mid - 22}H{at + 26}V{mid + 24}H{at - 26}z"/>'
+        f'<path class="thin" d="M{at - 26} {mid + 4}q6 -5 13 0t13 0t13 0t13 0"/>'
+        f'<circle class="paper" cx="{at}" cy="{mid}" r="7"/>'
+        f'<path class="fill" d="M{at - 26} {mid - 14}l10 4l-10 4z"/>'
+    )
+    out.add(f'<path d="M{x} {mid - 10}H{at - 26}M{x} {mid}v-10"/>', _symbol(element, at, mid, body, worst))
+    if verdict.option.regulator.arrangement == "carburettor, bypass":
+        out.add(f'<path d="M{x} {mid}V{mid - 66}H{x + COLUMN}V{mid}"/>')
+    return x + COLUMN
 
 
 def _regulator_element(option: Option, verdict: DutyVerdict, text: Text) -> Element:

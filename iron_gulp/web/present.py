@@ -242,12 +242,12 @@ class Presenter:
         return [self._station(station, first) for station in STATIONS]
 
     def _station(self, station: Station, first: str) -> StationView:
-        loads = [self.verdict.load(name) for name in station.loads]
+        loads = [load for load in self.verdict.loads if load.component in station.loads]
         top = max(loads, key=lambda load: load.load, default=None)
         problems = sum(f.station == station.key and f.severity != "note" for f in self.bench.judged.findings)
         return StationView(
             station.key,
-            station.title,
+            "Carburettor" if station.key == "injectors" and self.option.carburettor else station.title,
             self._station_line(station.key),
             _percent(top),
             _bar(top),
@@ -269,6 +269,8 @@ class Presenter:
             return (
                 f"{option.feed.part.size or option.feed.part.name} · {self.quantity(float(hyd.feed_kpa[0]), 'feed_kpa')}"
             )
+        if key == "injectors" and option.carburettor is not None:
+            return f"{self.quantity(float(hyd.rail_kpa[0]), 'inlet_kpa')} at the floats"
         if key == "injectors":
             return f"{self.quantity(float(self.verdict.points.duty[0]) * 100, 'duty_pct')} duty"
         if key == "demand":

@@ -9,7 +9,7 @@ import numpy as np
 
 from iron_gulp.core.arrays import floats
 from iron_gulp.core.bottle import BottleTest, Reading
-from iron_gulp.core.pumps import flow_l_h
+from iron_gulp.core.pumps import flow_l_h, relief_share
 from iron_gulp.core.system import Part, PumpPart
 from iron_gulp.formats.parts_csv import CURVE, PartsFileError, columns
 from iron_gulp.shelf import KINDS, Shelf
@@ -130,8 +130,10 @@ def _compare_chart(parts: list[Part], units: BenchUnits) -> str:
     for index, part in enumerate(parts):
         if isinstance(part, PumpPart):
             top = max(table.shutoff_kpa() for table in part.tables())
+            top = top if part.relief_kpa is None else min(top, part.relief_kpa * 1.1)
             rise = floats(np.linspace(0.0, top, 41))
-            flows = flow_l_h(part.tables(), rise, max(one.voltage_v for one in part.tables()))
+            volts = max(one.voltage_v for one in part.tables())
+            flows = flow_l_h(part.tables(), rise, volts) * relief_share(rise, part.relief_kpa)
             pairs = zip(rise.tolist(), flows.tolist(), strict=True)
             data = [[round(units.shown(x, pressure), 4), round(units.shown(y, flow), 4)] for x, y in pairs]
             series.append({"label": part.name, "kind": "main" if index == 0 else "other", "data": data})

@@ -18,7 +18,7 @@ STATIONS: tuple[Station, ...] = (
     Station("fuel", "Tank & fuel", ("suction", "lift")),
     Station("pump", "Pumps", ("pumps", "wiring")),
     Station("feed", "Feed", ("feed",)),
-    Station("injectors", "Injectors", ("injectors", "injector idle")),
+    Station("injectors", "Injectors", ("injectors", "injector idle", "needles", "float")),
     Station("demand", "Engine", ("engine",)),
     Station("regulator", "Regulator & return", ("regulator",)),
 )

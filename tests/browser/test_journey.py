@@ -12,7 +12,7 @@ from iron_gulp.web.stations import PAGES
 pytestmark = pytest.mark.browser
 
 
-CURLEW = 2  # the demo builds are loaded in reverse order of name, so that Curlew is touched last
+CURLEW = 3  # the demo builds are loaded in reverse order of name, so that Curlew is touched last
 
 
 def settle(page):

@@ -4,13 +4,21 @@ from collections.abc import Callable
 
 from .. import injectors as inj
 from ..duty import IDLE, PEAK, injector_count
+from ..system import InjectorSet
 from .base import AnyFigure, Context, Figure, Values
 
 J1832 = "SAE J1832 (rated on n-heptane, 684 kg/m³ at 20 °C); orifice law"
 
 
+def _fitted(context: Context) -> InjectorSet:
+    fitted = context.verdict.option.injectors
+    if fitted is None:
+        raise KeyError("a carburettor has no injectors")
+    return fitted
+
+
 def _flow(context: Context) -> Values:
-    part = context.verdict.option.injectors.part
+    part = _fitted(context).part
     return {
         "Q": part.rated_flow_cc_min,
         "p_r": part.rated_pressure_kpa,
@@ -23,7 +31,7 @@ def _pulse(index: int) -> Callable[[Context], Values]:
     def read(context: Context) -> Values:
         points, count = (
             context.verdict.points,
-            injector_count(context.build, context.verdict.option.injectors),
+            injector_count(context.build, _fitted(context)),
         )
         effective = float(points.effective_ms[index])
         per_cycle_g = float(points.demand_kg_s[index]) * 1e3 / count * 120.0 / float(points.rpm[index])
@@ -44,7 +52,7 @@ def _effective(x: Values) -> float:
 
 
 def _required(context: Context) -> Values:
-    part, engine = context.verdict.option.injectors.part, context.build.engine
+    part, engine = _fitted(context).part, context.build.engine
     flow = inj.open_flow_kg_s(
         part.rated_flow_cc_min,
         part.rated_pressure_kpa,

@@ -19,6 +19,7 @@ def air_limited(context: Context) -> Iterator[Finding]:
         needed = demand.manifold_kpa_abs / (1.0 + demand.disagreement) - ATM_KPA
         air_kw = demand.air_limited_power_kw
         path = f"duties/{duty.id}"
+        boosted = context.build.engine.induction != "naturally aspirated"
         yield Finding(
             "air-limited",
             "warn",
@@ -43,8 +44,10 @@ def air_limited(context: Context) -> Iterator[Finding]:
                     {"power_kw": round(air_kw, 1)},
                 ),
                 Remedy(
-                    "Plan {boost_kpa} of boost instead (an estimate; the turbo must be able to)",
-                    ((f"{path}/boost_kpa", round(needed)),) if needed <= 600 else (),
+                    "Plan {boost_kpa} of boost instead (an estimate; the turbo must be able to)"
+                    if boosted
+                    else "Check volumetric efficiency, speed and consumption: there is no boost to raise",
+                    ((f"{path}/boost_kpa", round(needed)),) if needed <= 600 and boosted else (),
                     {"boost_kpa": float(round(needed))},
                 ),
             ),
@@ -144,12 +147,6 @@ def alcohol_fitness(context: Context) -> Iterator[Finding]:
     fitted += [
         ("feed", option.feed.part.name, option.feed.part.alcohol_ok, "feed/part/alcohol_ok"),
         (
-            "injectors",
-            option.injectors.part.name,
-            option.injectors.part.alcohol_ok,
-            "injectors/part/alcohol_ok",
-        ),
-        (
             "regulator",
             option.regulator.part.name,
             option.regulator.part.alcohol_ok,
@@ -162,6 +159,12 @@ def alcohol_fitness(context: Context) -> Iterator[Finding]:
             "return_line/part/alcohol_ok",
         ),
     ]
+    if option.injectors is not None:
+        one = option.injectors.part
+        fitted.append(("injectors", one.name, one.alcohol_ok, "injectors/part/alcohol_ok"))
+    if option.carburettor is not None:
+        bowl = option.carburettor
+        fitted.append(("injectors", bowl.name, bowl.alcohol_ok, "carburettor/alcohol_ok"))
     if option.filter is not None:
         fitted.append(("feed", option.filter.part.name, option.filter.part.alcohol_ok, "filter/part/alcohol_ok"))
     for station, name, fit, path in fitted:

@@ -4,9 +4,16 @@ from collections.abc import Iterator
 
 from ..catalogue import rated_at_300_kpa
 from ..duty import IDLE, PEAK
+from ..system import InjectorPart
 from .base import Context, Finding, Remedy, highest, names
 
 MOST_TRIALS = 3
+
+
+def _part(context: Context) -> InjectorPart:
+    fitted = context.option.injectors
+    assert fitted is not None
+    return fitted.part
 
 
 def too_small(context: Context) -> Iterator[Finding]:
@@ -40,7 +47,7 @@ def too_small(context: Context) -> Iterator[Finding]:
 
 
 def _larger(context: Context, load: float) -> Iterator[Remedy]:
-    part = context.option.injectors.part
+    part = _part(context)
     needed = rated_at_300_kpa(part) * load * 0.97
     for tried, other in enumerate(context.catalogue.injectors_above(max(needed, rated_at_300_kpa(part)))):
         edits = ((context.path("injectors/part"), other.model_dump(mode="json")),)
@@ -82,7 +89,7 @@ def idle_pulse(context: Context) -> Iterator[Finding]:
     over = context.over("injector idle")
     if not over:
         return
-    worst, part = over[0], context.option.injectors.part
+    worst, part = over[0], _part(context)
     yield Finding(
         "injector-idle",
         "warn",
@@ -102,7 +109,7 @@ def idle_pulse(context: Context) -> Iterator[Finding]:
 
 
 def _smaller(context: Context) -> Iterator[Remedy]:
-    part = context.option.injectors.part
+    part = _part(context)
     for other in context.catalogue.injectors_below(rated_at_300_kpa(part)):
         edits = ((context.path("injectors/part"), other.model_dump(mode="json")),)
         verdicts = context.trial(edits)
@@ -116,7 +123,9 @@ def _smaller(context: Context) -> Iterator[Remedy]:
 
 def opening_pressure(context: Context) -> Iterator[Finding]:
     """Differential pressure above what the injector opens against."""
-    limit = context.option.injectors.part.max_pressure_kpa
+    if context.option.injectors is None:
+        return
+    limit = _part(context).max_pressure_kpa
     worst = max(context.verdicts, key=lambda v: float(v.points.hydraulics.differential_kpa.max()))
     highest_kpa = float(worst.points.hydraulics.differential_kpa.max())
     if highest_kpa > limit:
@@ -136,9 +145,9 @@ def opening_pressure(context: Context) -> Iterator[Finding]:
 def larger_than_needed(context: Context) -> Iterator[Finding]:
     """Even the hardest duty uses less than half of the injectors."""
     load = highest(list(context.verdicts), "injectors")
-    if load >= 0.5:
+    if load >= 0.5 or context.option.injectors is None:
         return
-    part = context.option.injectors.part
+    part = _part(context)
     remedies = []
     fitting = [
         other

@@ -33,14 +33,18 @@ def run_out(context: Context) -> Iterator[Finding]:
         "stop" if stop else "warn",
         "pump",
         "Pumps run out",
-        "{duty_name} needs {need_l_h} at {set_kpa}; at the voltage that reaches them the pumps bring {supply_l_h} "
-        "there. The rail sinks to {rail_kpa} and the mixture goes lean by a factor of {lean}.",
+        "{duty_name} needs {need_l_h} at {set_kpa}; at the voltage that reaches them the pumps bring {supply_l_h} there. "
+        + (
+            "The rail sinks to {rail_kpa} and the mixture goes lean by a factor of {lean}."
+            if stop
+            else "For now the injectors, open all the time, take less than that and hold the rail at {rail_kpa}."
+        ),
         "The controller does not know: it gives the same pulse at less pressure. Lean at full load is how engines are "
         "lost; a log shows the rail sagging first.",
         {
             "duty_name": worst.duty.name,
             "need_l_h": need,
-            "set_kpa": float(hyd.set_kpa[PEAK]),
+            "set_kpa": _reached_kpa(context, float(hyd.set_kpa[PEAK])),
             "supply_l_h": float(hyd.supply_at_set_m3_s[PEAK]) / M3_S_PER_L_H,
             "rail_kpa": float(hyd.rail_kpa[PEAK]),
             "lean": f"{lean:.3f}" if np.isfinite(lean) else "no limit",
@@ -48,6 +52,12 @@ def run_out(context: Context) -> Iterator[Finding]:
         names(over),
         lambda: (*_more_pump(context), *_better_wire(context)),
     )
+
+
+def _reached_kpa(context: Context, set_kpa: float) -> float:
+    """The pressure at which supply is judged: the set pressure, or the lowest a carburettor works with."""
+    fitted = context.option.carburettor
+    return set_kpa if fitted is None else fitted.lowest_kpa
 
 
 def _describe(context: Context, verdicts: list[DutyVerdict]) -> str:

@@ -3,7 +3,7 @@
 from ..catalogue import Catalogue
 from ..system import Build, Option
 from ..verdict import DutyVerdict
-from . import demand, injectors, lines, pumps, regulator, staging, suction, wiring
+from . import carburettor, demand, injectors, lines, pumps, regulator, staging, suction, wiring
 from .base import Context, Finding, Rule
 
 RULES: tuple[Rule, ...] = (
@@ -14,6 +14,7 @@ RULES: tuple[Rule, ...] = (
     *staging.RULES,
     *lines.RULES,
     *injectors.RULES,
+    *carburettor.RULES,
     *regulator.RULES,
 )
 _ORDER = {"stop": 0, "warn": 1, "note": 2}

@@ -48,7 +48,10 @@ def _larger_return(context: Context) -> Iterator[Remedy]:
 
 
 def _larger_regulator(context: Context) -> Iterator[Remedy]:
-    for tried, part in enumerate(context.catalogue.regulators_above(context.option.regulator.part)):
+    base = context.option.regulator.base_kpa
+    larger = context.catalogue.regulators_above(context.option.regulator.part)
+    fitting = (part for part in larger if part.min_base_kpa <= base <= part.max_base_kpa)
+    for tried, part in enumerate(fitting):
         edits = ((context.path("regulator/part"), part.model_dump(mode="json")),)
         verdicts = context.trial(edits)
         if verdicts and highest(verdicts, "regulator") <= 1:
@@ -123,7 +126,7 @@ def fixed_reference(context: Context) -> Iterator[Finding]:
     """An atmospheric reference on a boosted engine: injector flow falls as boost rises."""
     boosted = [verdict for verdict in context.verdicts if verdict.duty.boost_kpa > 10]
     regulator = context.option.regulator
-    if regulator.reference != "atmosphere" or not boosted:
+    if regulator.reference != "atmosphere" or not boosted or context.option.carburettor is not None:
         return
     worst = max(boosted, key=lambda verdict: verdict.duty.boost_kpa)
     left = regulator.base_kpa - worst.duty.boost_kpa
@@ -151,6 +154,8 @@ def fixed_reference(context: Context) -> Iterator[Finding]:
 
 def no_differential(context: Context) -> Iterator[Finding]:
     """The rail is asked for less pressure than the manifold holds."""
+    if context.option.carburettor is not None:
+        return
     dead = [v for v in context.verdicts if float(v.points.hydraulics.set_kpa[PEAK]) <= v.duty.boost_kpa]
     if dead:
         yield Finding(

@@ -191,6 +191,8 @@ def throttling_passage(context: Context) -> Iterator[Finding]:
 def filter_grade(context: Context) -> Iterator[Finding]:
     """A fine filter before the injectors is missing or too coarse."""
     fitted = context.option.filter
+    if context.option.carburettor is not None:
+        return
     if fitted is not None and fitted.part.grade_um <= 15.0:
         return
     fine = [part for part in context.catalogue.filters if part.grade_um <= 10 and part.alcohol_ok]

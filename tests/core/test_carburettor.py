@@ -1,0 +1,103 @@
+"""Carburettor systems: needles, deadhead and bypass regulators, and what goes wrong with them."""
+
+import numpy as np
+import pytest
+from hypothesis import given, settings
+from hypothesis import strategies as st
+from pydantic import ValidationError
+
+from iron_gulp.core.carburettors import needle_flow_kg_s
+from iron_gulp.core.edits import apply
+from iron_gulp.core.findings import find
+from iron_gulp.core.hydraulics import Points, State, solve
+from iron_gulp.core.system import Carburettor, Option
+from iron_gulp.core.verdict import judge, judge_all
+from iron_gulp.shelf import load_shelf
+from tests.core.test_verdict_and_findings import demo
+from tests.systems import check_option
+
+L_H = 1e-3 / 3600
+RHO, MU = 745.0, 0.6
+
+
+@pytest.fixture
+def fieldfare():
+    return demo("fieldfare")
+
+
+def at(option, demand_l_h, volts=13.5):
+    return solve(option, Points(0.0, np.asarray(demand_l_h) * L_H * RHO, volts, RHO, MU))
+
+
+def codes(build, option_id):
+    option = build.option(option_id)
+    return {one.code for one in find(build, option, judge_all(build, option), load_shelf().catalogue)}
+
+
+def test_needle_flow_is_the_orifice_law():
+    fitted = Carburettor(needles=2, needle_mm=2.0)
+    area = 2 * np.pi / 4 * 0.002**2
+    assert float(needle_flow_kg_s(fitted, 25.0, RHO)) == pytest.approx(0.7 * area * np.sqrt(2 * RHO * 25_000))
+    assert float(needle_flow_kg_s(fitted, -5.0, RHO)) == 0.0
+
+
+def test_deadhead_droops_with_flow_and_returns_nothing(fieldfare):
+    option = fieldfare.option("deadhead")
+    got = at(option, [1.0, 20.0])
+    droop = option.regulator.part.droop_kpa / 100
+    assert got.rail_kpa == pytest.approx([28 - droop * 1.0, 28 - droop * 20.0], rel=0.03)
+    assert got.bypass_m3_s.max() == 0.0
+    assert got.supply_m3_s == pytest.approx(got.delivered_m3_s)
+
+
+def test_bypass_holds_its_pressure_and_returns_the_rest(fieldfare):
+    got = at(fieldfare.option("bypass"), [1.0, 20.0, 40.0])
+    assert got.rail_kpa == pytest.approx([22.8, 22.6, 22.4], abs=0.5)
+    assert np.all(got.bypass_m3_s > 0)
+    assert got.supply_m3_s == pytest.approx(got.delivered_m3_s + got.bypass_m3_s)
+
+
+def test_floats_take_what_they_need_until_the_needles_are_wide_open(fieldfare):
+    option = fieldfare.option("bypass")
+    got = at(option, [30.0, 400.0])
+    assert got.lambda_factor[0] == 1.0
+    assert got.state[1] == State.STARVED
+    passes = needle_flow_kg_s(option.carburettor, got.rail_kpa[1], RHO) / RHO
+    assert got.delivered_m3_s[1] == pytest.approx(float(passes), rel=1e-3)
+
+
+@settings(max_examples=40, deadline=None)
+@given(st.sampled_from(["deadhead", "bypass"]), st.floats(0, 500), st.floats(5, 15))
+def test_carburettor_systems_conserve_mass_and_have_an_answer(name, demand, volts):
+    got = at(demo("fieldfare").option(name), demand, volts)
+    assert got.supply_m3_s[0] == pytest.approx(got.delivered_m3_s[0] + got.bypass_m3_s[0], rel=1e-6, abs=1e-12)
+    assert np.isfinite(got.rail_kpa[0])
+    assert got.lambda_factor[0] >= 1 - 1e-9
+
+
+def test_what_ails_the_car_as_found_and_what_cures_it(fieldfare):
+    found = codes(fieldfare, "deadhead")
+    assert {"float-flooded", "external-pump-pulls", "pre-filter-fine", "deadhead-drift"} <= found
+    assert not found & {"fixed-reference", "no-differential", "injectors-small", "filter-coarse"}
+    cured = codes(fieldfare, "bypass")
+    assert not cured & {"float-flooded", "external-pump-pulls", "pre-filter-fine", "deadhead-drift"}
+
+
+def test_low_pressure_and_small_needles_are_named(fieldfare):
+    dry = apply(fieldfare, [("options/bypass/regulator/base_kpa", 16.0), ("options/bypass/carburettor/lowest_kpa", 20.0)])
+    assert "float-dry" in codes(dry, "bypass")
+    narrow = apply(fieldfare, [("options/bypass/carburettor/needle_mm", 1.0)])
+    assert "needles-small" in codes(narrow, "bypass")
+    assert judge(narrow, narrow.option("bypass"), narrow.duty("stage")).first_out.component == "needles"
+
+
+def test_a_system_meters_one_way_only():
+    plain = check_option().model_dump()
+    for changes in (
+        {"carburettor": {}},
+        {"injectors": None},
+        {"injectors": None, "carburettor": {}},
+        {"regulator": {**plain["regulator"], "arrangement": "carburettor, bypass"}},
+    ):
+        with pytest.raises(ValidationError, match="carburettor"):
+            Option.model_validate({**plain, **changes})
