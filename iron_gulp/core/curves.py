@@ -10,6 +10,7 @@ from dataclasses import dataclass
 from functools import lru_cache
 
 import numpy as np
+from numpy.typing import NDArray
 
 from .arrays import KPA, M3_S_PER_L_H, Floats, floats
 from .electrical import loop_resistance_ohm
@@ -172,8 +173,12 @@ def supply_curve(
             each = pump_characteristic(group.part, group.wiring, floats(rise + group.check_valve_kpa), state)
             group_flow[index] = each[0] * group.count * (1.0 - group.derate_pct / 100.0)
             volts[index], amps[index] = each[1], each[2]
+    series = np.array([group.place != "in parallel" for group in pumps])
     # Flow falls with pressure for any real pump; a table at another voltage must not make it rise by rounding.
-    total = np.minimum.accumulate(group_flow.sum(axis=0))
+    total = floats(np.minimum.accumulate(group_flow[~series].sum(axis=0)))
+    pumped = rise
+    if np.any(series & np.array(running)):
+        total, pumped = _boost(rise, total, series, group_flow, volts, amps)
     feed_kpa = passages_kpa = floats(np.zeros_like(total))
     if with_feed:
         head = acceleration_head_kpa(fluid.density_kg_m3, option.feed.length_m, fluid.accel_g)
@@ -181,8 +186,29 @@ def supply_curve(
         passages_kpa = passages_loss_kpa(option.feed_passages, total, fluid)
     filter_kpa = filter_loss_kpa(option.filter, total)
     inlet = inlet_pressure_kpa(option.suction, source_kpa(option), total, fluid)
-    rail = rise + inlet - feed_kpa - passages_kpa - filter_kpa
-    return SupplyCurve(rail, total, rise, inlet, feed_kpa, passages_kpa, filter_kpa, group_flow, volts, amps)
+    rail = pumped + inlet - feed_kpa - passages_kpa - filter_kpa
+    return SupplyCurve(rail, total, pumped, inlet, feed_kpa, passages_kpa, filter_kpa, group_flow, volts, amps)
+
+
+def _boost(
+    rise: Floats, total: Floats, series: NDArray[np.bool_], group_flow: Floats, volts: Floats, amps: Floats
+) -> tuple[Floats, Floats]:
+    """Series stages add pressure at equal flow: the boosting groups' rise at each node's flow on top of the others'.
+
+    Boosting groups cannot pass more than they move against nothing, which then limits the flow. Their rows of
+    `group_flow`, `volts` and `amps` are brought to their own rise in place.
+    """
+    booster = floats(np.minimum.accumulate(group_flow[series].sum(axis=0)))
+    limited = floats(np.minimum(total, booster[0]))
+    added = floats(np.interp(limited, booster[::-1], rise[::-1]))
+    added[limited <= 0] = added[limited > 0][-1] if np.any(limited > 0) else 0.0
+    with np.errstate(divide="ignore", invalid="ignore"):
+        group_flow[~series] *= np.where(total > 0, limited / total, 0.0)
+    for index in np.flatnonzero(series):
+        group_flow[index], volts[index], amps[index] = (
+            np.interp(added, rise, row[index]) for row in (group_flow, volts, amps)
+        )
+    return limited, floats(rise + added)
 
 
 def source_kpa(option: Option) -> float:

@@ -119,6 +119,12 @@ def _measured_kg_s(build: Build, duty: Duty, fuel: FuelState, crank_kw: float) -
     )
 
 
+def mixture_at(duty: Duty, manifold_kpa: Floats) -> Floats:
+    """λ over the operating field: 1 up to atmospheric, going over to the duty's λ at its boost."""
+    enriched = np.clip(manifold_kpa / max(duty.boost_kpa, 1.0), 0.0, 1.0)
+    return floats(1.0 + (duty.lambda_ - 1.0) * enriched)
+
+
 def injector_count(build: Build, fitted: InjectorSet) -> int:
     """Injectors fitted: one a cylinder unless a count is given."""
     return build.engine.cylinders if fitted.count is None else fitted.count
@@ -162,6 +168,7 @@ def solve_points(
             at_set * meter.count,
             speed,
             pull_g,
+            mixture_at(duty, manifold),
         ),
         without,
     )

@@ -38,6 +38,7 @@ class Points:
     open_limit_kg_s: Number = np.inf
     rpm: Number = 0.0
     accel_g: Number = 0.0
+    mixture: Number = 1.0
 
     def broadcast(self) -> list[Floats]:
         fields = (
@@ -49,6 +50,7 @@ class Points:
             self.open_limit_kg_s,
             self.rpm,
             self.accel_g,
+            self.mixture,
         )
         arrays = np.broadcast_arrays(*(floats(field) for field in fields))
         return [floats(np.atleast_1d(array)) for array in arrays]
@@ -86,26 +88,40 @@ class Hydraulics:
     running: NDArray[np.bool_]
 
 
-def group_runs(group: PumpGroup, manifold_kpa: Floats, rpm: Floats, flow_l_h: Floats) -> NDArray[np.bool_]:
+@dataclass(frozen=True)
+class Signals:
+    """What stages are switched on, each of shape (points,); `duty_pct` is without dead time."""
+
+    manifold_kpa: Floats
+    rpm: Floats
+    flow_l_h: Floats
+    duty_pct: Floats
+    mixture: Floats
+
+
+def group_runs(group: PumpGroup, at: Signals) -> NDArray[np.bool_]:
     """Whether a group runs at each point, by its own conditions; without conditions always."""
     met = [
         value > limit
         for value, limit in (
-            (manifold_kpa, group.on_above_kpa),
-            (rpm, group.on_above_rpm),
-            (flow_l_h, group.on_above_l_h),
+            (at.manifold_kpa, group.on_above_kpa),
+            (at.rpm, group.on_above_rpm),
+            (at.flow_l_h, group.on_above_l_h),
+            (at.duty_pct, group.on_above_duty_pct),
         )
         if limit is not None
     ]
+    if group.on_below_lambda is not None:
+        met.append(at.mixture < group.on_below_lambda)
     if not met:
-        return np.ones(manifold_kpa.shape, dtype=bool)
+        return np.ones(at.rpm.shape, dtype=bool)
     joined: NDArray[np.bool_] = np.logical_or.reduce(met) if group.when == "any" else np.logical_and.reduce(met)
     return joined
 
 
-def running_groups(option: Option, manifold_kpa: Floats, rpm: Floats, flow_l_h: Floats) -> NDArray[np.bool_]:
+def running_groups(option: Option, at: Signals) -> NDArray[np.bool_]:
     """Which pump groups run at each point, shape (groups, points)."""
-    return np.array([group_runs(group, manifold_kpa, rpm, flow_l_h) for group in option.pumps])
+    return np.array([group_runs(group, at) for group in option.pumps])
 
 
 def solve(option: Option, points: Points, without: frozenset[str] = frozenset()) -> Hydraulics:
@@ -114,8 +130,10 @@ def solve(option: Option, points: Points, without: frozenset[str] = frozenset())
     Pump groups named in `without` do not come, whatever their conditions say.
     """
     columns = points.broadcast()
-    manifold, demand, volts, density, viscosity, _limit, rpm, accel = columns
-    running = running_groups(option, manifold, rpm, floats(demand / density / M3_S_PER_L_H))
+    manifold, demand, volts, density, viscosity, limit, rpm, accel, mixture = columns
+    opened = floats(np.where(limit > 0, demand / np.maximum(limit, 1e-12), 1.0) * 100.0)
+    signals = Signals(manifold, rpm, floats(demand / density / M3_S_PER_L_H), opened, mixture)
+    running = running_groups(option, signals)
     for index, group in enumerate(option.pumps):
         if group.id in without:
             running[index] = False
@@ -158,7 +176,7 @@ def _scatter(parts: list[tuple[NDArray[np.int64], Hydraulics]], size: int) -> Hy
 
 
 def _solve_state(option: Option, columns: list[Floats], running: NDArray[np.bool_], key: Floats) -> Hydraulics:
-    manifold, demand_kg_s, _volts, density, _viscosity, open_limit_kg_s, _rpm, _accel = columns
+    manifold, demand_kg_s, _volts, density, _viscosity, open_limit_kg_s = columns[:6]
     bits, supply_v, rho, mu, rpm, accel_g = (float(value) for value in key)
     on = tuple(bool(int(bits) >> index & 1) for index in range(len(option.pumps)))
     regulator = option.regulator

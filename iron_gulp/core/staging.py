@@ -9,13 +9,14 @@ from numpy.typing import NDArray
 
 from .arrays import ATM_KPA, M3_S_PER_L_H, Floats, floats
 from .demand import air_kg_s, fuel_from_air_kg_s
-from .duty import PointSolution, demand, solve_points
+from .duty import PointSolution, demand, mixture_at, solve_points
 from .fuel_state import fuel_state
 from .hydraulics import State
 from .system import Build, Duty, Option, PumpGroup
 from .verdict import overrun_bypass_m3_s
 
 L_H = 1.0 / M3_S_PER_L_H
+CONDITIONS = ("on_above_kpa", "on_above_rpm", "on_above_l_h", "on_above_duty_pct", "on_below_lambda")
 COMFORTABLE_SHARE = 0.80  # a stage should join before the pumps already running pass this share of their supply
 
 
@@ -86,7 +87,7 @@ def field_demand_kg_s(build: Build, duty: Duty, rpm: Floats, manifold_kpa: Float
     fuel, wanted = fuel_state(build, duty), demand(build, duty)
     span = max(duty.boost_kpa, 1.0)
     enriched = np.clip(manifold_kpa / span, 0.0, 1.0)
-    mixture = 1.0 + (duty.lambda_ - 1.0) * enriched
+    mixture = mixture_at(duty, manifold_kpa)
     ve = np.where(manifold_kpa < -20.0, build.engine.idle_ve_pct / 100.0, wanted.ve)
     air = air_kg_s(build.engine.displacement_l, rpm, ve, ATM_KPA + manifold_kpa, duty.charge_temp_c)
     plain = fuel_from_air_kg_s(air, mixture, fuel.stoich_afr)
@@ -195,12 +196,7 @@ def propose(build: Build, option: Option, duty: Duty) -> list[Proposal]:
     for position, group in enumerate(staged):
         later = frozenset(other.id for other in staged[position:])
         always_on = option.model_copy(
-            update={
-                "pumps": tuple(
-                    one.model_copy(update={"on_above_kpa": None, "on_above_rpm": None, "on_above_l_h": None})
-                    for one in option.pumps
-                )
-            }
+            update={"pumps": tuple(one.model_copy(update=dict.fromkeys(CONDITIONS)) for one in option.pumps)}
         )
         hyd = _at(build, always_on, duty, boosts, later).hydraulics
         wanted = hyd.delivered_m3_s * np.where(np.isfinite(hyd.lambda_factor), hyd.lambda_factor, 1.0)

@@ -164,15 +164,25 @@ class PumpGroup(Model):
     on_above_kpa: float | None = Field(None, ge=-100, le=600, title="Runs above boost of")
     on_above_rpm: float | None = Field(None, ge=0, le=20000, title="Runs above engine speed of")
     on_above_l_h: float | None = Field(None, ge=0, le=10000, title="Runs above fuel flow of")
+    on_above_duty_pct: float | None = Field(None, ge=0, le=100, title="Runs above injector duty of")
+    on_below_lambda: float | None = Field(None, ge=0.4, le=1.6, title="Runs richer than λ")
     when: Literal["any", "all"] = Field("any", title="of these conditions")
     hysteresis_pct: float = Field(15.0, ge=0, le=90, title="Hysteresis")
     min_on_s: float = Field(2.0, ge=0, le=60, title="Stays on at least")
     check_valve_kpa: float = Field(0.0, ge=0, le=100, title="Check valve opens at")
+    place: Literal["in parallel", "in series, boosting the others"] = Field("in parallel", title="Plumbed")
 
     @property
     def staged(self) -> bool:
         """Whether the group waits for a condition."""
-        return any(limit is not None for limit in (self.on_above_kpa, self.on_above_rpm, self.on_above_l_h))
+        limits = (
+            self.on_above_kpa,
+            self.on_above_rpm,
+            self.on_above_l_h,
+            self.on_above_duty_pct,
+            self.on_below_lambda,
+        )
+        return any(limit is not None for limit in limits)
 
 
 class Line(Model):
@@ -207,6 +217,15 @@ class LiftStage(Model):
     return_to: Literal["surge tank", "main tank"] = Field("surge tank", title="Return goes to the")
 
 
+class Rail(Model):
+    """Rail or rails, for the drop along them and the pulsation estimate."""
+
+    count: int = Field(1, ge=1, le=4, title="Rails")
+    entry: Literal["at the end", "in the centre"] = Field("at the end", title="Feed enters")
+    bore_mm: float = Field(14.0, ge=2, le=60, title="Rail bore")
+    length_m: float = Field(0.45, ge=0.02, le=5, title="Rail length")
+
+
 class Carburettor(Model):
     """Float chambers fed through needle valves; the chambers are open to the air."""
 
@@ -235,6 +254,9 @@ class Regulator(Model):
         "carburettor, deadhead",
         "carburettor, bypass",
     ] = Field("bypass after the rail", title="Arrangement")
+    reference_line: Literal["its own, clamped", "shared with another device", "unclamped or soft hose"] = Field(
+        "its own, clamped", title="Reference line"
+    )
     slowest_pct: float = Field(30.0, ge=5, le=100, title="Slowest pump speed")
 
     @property
@@ -257,8 +279,12 @@ class Option(Model):
     feed: Line
     injectors: InjectorSet | None = Field(None, title="Injectors")
     carburettor: Carburettor | None = Field(None, title="Carburettor")
+    rail: Rail = Rail()
     regulator: Regulator
     return_line: Line
+    return_entry: Literal["below the fuel level", "above the fuel level", "into the vent line"] = Field(
+        "below the fuel level", title="Return enters the tank"
+    )
 
     @model_validator(mode="after")
     def _groups(self) -> Self:
@@ -268,7 +294,9 @@ class Option(Model):
             raise ValueError("a system has either injectors or a carburettor")
         if (self.carburettor is not None) != self.regulator.arrangement.startswith("carburettor"):
             raise ValueError("carburettor arrangements of the regulator go with a carburettor, the others with injectors")
-        if all(group.staged for group in self.pumps):
+        if all(group.place != "in parallel" for group in self.pumps):
+            raise ValueError("a boosting pump needs others in parallel before it")
+        if all(group.staged for group in self.pumps if group.place == "in parallel"):
             raise ValueError("at least one pump group must always run, or the engine idles without fuel")
         return self
 

@@ -359,7 +359,7 @@ def _carburettor(out: Drawing, x: float, verdict: DutyVerdict, text: Text, worst
     )
     out.add(f'<path d="M{x} {mid - 10}H{at - 26}M{x} {mid}v-10"/>', _symbol(element, at, mid, body, worst))
     if verdict.option.regulator.arrangement == "carburettor, bypass":
-        out.add(f'<path d="M{x} {mid}V{mid - 66}H{x + COLUMN}V{mid}"/>')
+        out.add(f'<path d="M{x} {mid}V{mid - 86}H{x + COLUMN}V{mid}"/>')
     return x + COLUMN
 
 

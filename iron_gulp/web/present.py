@@ -6,11 +6,13 @@ from dataclasses import dataclass, replace
 from typing import Any
 
 from iron_gulp.core import sweeps
+from iron_gulp.core.arrays import M3_S_PER_L_H
 from iron_gulp.core.defaults import DRIVELINE_LOSS
 from iron_gulp.core.edits import EditError, value_at
 from iron_gulp.core.figures import FIGURES
 from iron_gulp.core.figures import value as figure_value
 from iron_gulp.core.findings import Finding
+from iron_gulp.core.sizes import Neighbour, neighbours
 from iron_gulp.core.sweeps import Sweep
 from iron_gulp.core.verdict import AIR_TOLERANCE, DutyVerdict, Load
 from iron_gulp.services.fields import Field, field_at
@@ -68,6 +70,14 @@ class StationView:
     limit: bool
     selected: bool
     problems: int
+
+
+@dataclass(frozen=True)
+class SizeView:
+    way: str
+    shelf_id: str
+    name: str
+    effect: str
 
 
 @dataclass(frozen=True)
@@ -202,6 +212,21 @@ class Presenter:
     def default_bsfc(self) -> str:
         """The consumption used when none is entered."""
         return f"{show(self.verdict.demand.gasoline_bsfc_kg_kwh, 'bsfc_kg_kwh', self.units)[0]}"
+
+    def sizes(self, part_path: str) -> list[SizeView]:
+        """One size up and down of the part at a path, with what each changes on this duty."""
+        return [
+            SizeView(one.way, one.part.shelf_id or "", one.part.name, self._effect(one))
+            for one in neighbours(self.build, self.verdict, part_path, self.shelf.catalogue)
+        ]
+
+    def _effect(self, one: Neighbour) -> str:
+        supply = self._signed(one.supply_change_m3_s / M3_S_PER_L_H, "supply_l_h")
+        loss = self._signed(one.loss_change_kpa, "loss_kpa")
+        return f"supply {supply}, feed side {loss}, idle rail {self._signed(one.idle_change_kpa, 'rail_kpa')}"
+
+    def _signed(self, value: float, name: str) -> str:
+        return ("+" if value > 0 else "") + self.quantity(value, name)
 
     def passages(self, which: str) -> tuple[Any, ...]:
         """The small passages of the feed or the return."""

@@ -10,13 +10,17 @@ from iron_gulp.core.circuits import circuits
 from iron_gulp.core.curves import FluidState, inlet_pressure_kpa, passages_loss_kpa
 from iron_gulp.core.edits import apply
 from iron_gulp.core.electrical import ampacity_a, next_fuse_a
+from iron_gulp.core.findings import find
 from iron_gulp.core.fuel_state import fuel_state
 from iron_gulp.core.hydraulics import Points, State, solve
 from iron_gulp.core.lift import reserve_s, solve_lift
 from iron_gulp.core.operating import Conditions, judge_at, of_duty
+from iron_gulp.core.rails import pulsation_kpa, rail_drop_kpa
+from iron_gulp.core.sizes import neighbours
 from iron_gulp.core.staging import missing_stages, operating_field, propose, switches
-from iron_gulp.core.system import Passage, Suction, Tank, Wiring
+from iron_gulp.core.system import Passage, Rail, Suction, Tank, Wiring
 from iron_gulp.core.verdict import judge, judge_all
+from iron_gulp.shelf import load_shelf
 from tests.core.test_verdict_and_findings import demo
 from tests.systems import build, check_option, duty, fine_filter, lift_stage, line, pump
 
@@ -271,3 +275,90 @@ def test_hot_fuel_and_duty_edges_keep_an_answer():
     verdict = judge(one, one.options[0], one.duties[0])
     assert verdict.load("suction").load > 1
     assert np.isfinite(verdict.points.hydraulics.rail_kpa).all()
+
+
+# Series stages, conditions, neighbours, rails
+
+
+def test_series_stages_add_pressure_at_equal_flow():
+    one = at(check_option(feed=line(30, 0, 0)), 0.0, 0.0)
+    option = check_option(pumps=(pump(), pump(id="g2", place="in series, boosting the others")), feed=line(30, 0, 0))
+    option = option.model_copy(update={"regulator": option.regulator.model_copy(update={"base_kpa": 600.0})})
+    both = at(option, 0.0, 0.0)
+    # Two equal pumps in series at 600 kPa each make 300 kPa, at the flow of one pump there.
+    assert both.supply_at_set_m3_s[0] / L_H == pytest.approx(450.0, rel=2e-3)
+    assert one.supply_at_set_m3_s[0] / L_H == pytest.approx(450.0, rel=2e-3)
+    assert both.group_flow_m3_s[:, 0] == pytest.approx([both.supply_m3_s[0]] * 2, rel=5e-3)
+
+
+def test_a_small_booster_limits_the_flow():
+    option = check_option(
+        2, pumps=(pump(count=3), pump(id="g2", place="in series, boosting the others")), feed=line(30, 0, 0)
+    )
+    assert at(option, 0.0, 0.0).supply_at_set_m3_s[0] / L_H <= 520.01
+
+
+@pytest.mark.parametrize(
+    ("condition", "signals", "expected"),
+    [
+        ({"on_above_duty_pct": 50.0}, {"open_limit_kg_s": 200 * L_H * RHO}, [False, True]),
+        ({"on_below_lambda": 0.9}, {"mixture": [0.95, 0.8]}, [False, True]),
+        ({"on_above_l_h": 100.0}, {}, [False, True]),
+    ],
+)
+def test_stages_join_on_duty_mixture_and_flow(condition, signals, expected):
+    option = check_option(pumps=(pump(), pump(id="g2", **condition)))
+    assert at(option, [50.0, 50.0], [80.0, 150.0], **signals).running[1].tolist() == expected
+
+
+def test_neighbours_are_the_next_sizes_and_say_what_changes():
+    curlew = demo("curlew")
+    verdict = judge(curlew, curlew.option(None), curlew.duty("hill"))
+    catalogue = load_shelf().catalogue
+    down, up = neighbours(curlew, verdict, "options/as-built/feed/part", catalogue)
+    assert (down.part.size, up.part.size) == ("−4", "−8")
+    assert down.loss_change_kpa > 0 > up.loss_change_kpa
+    assert down.supply_change_m3_s < 0 < up.supply_change_m3_s
+    smaller, larger = neighbours(curlew, verdict, "options/as-built/pumps/g1/part", catalogue)
+    assert (smaller.part.shelf_id, larger.part.shelf_id) == ("pump-255", "pump-450")
+    assert {one.way for one in neighbours(curlew, verdict, "options/as-built/filter/part", catalogue)} <= {"Up", "Down"}
+
+
+def test_rail_drop_and_pulsation():
+    end, centre = Rail(bore_mm=8.0), Rail(bore_mm=8.0, entry="in the centre")
+    full = one_phase_dP(300 * L_H * RHO, RHO, MU * 1e-3, 8e-3, 1.5e-6, 0.45) / 1000
+    assert float(rail_drop_kpa(end, 300 * L_H, RHO, MU)) == pytest.approx(full / 3, rel=5e-3)
+    assert float(rail_drop_kpa(centre, 300 * L_H, RHO, MU)) < float(rail_drop_kpa(end, 300 * L_H, RHO, MU)) / 4
+    wide = Rail(bore_mm=16.0)
+    assert float(pulsation_kpa(end, 1e-7)) == pytest.approx(4 * float(pulsation_kpa(wide, 1e-7)))
+
+
+@settings(max_examples=60, deadline=None)
+@given(
+    st.sampled_from(["bypass after the rail", NEAR, NONE]),
+    st.sampled_from(["in parallel", "in series, boosting the others"]),
+    st.sampled_from([None, 0.0, 150.0]),
+    st.sampled_from(["turbine", "mechanical"]),
+    st.sampled_from([None, 200.0]),
+    st.sampled_from([-2.0, 0.0, 1.0]),
+    st.booleans(),
+    st.sampled_from([-60.0, 0.0, 300.0]),
+)
+def test_no_combination_the_interface_allows_can_crash(name, place, joins, kind, relief, head, lifted, boost):
+    part = pump().part.model_copy(update={"kind": kind, "relief_kpa": relief})
+    option = arranged(
+        name,
+        pumps=(pump(part=part), pump(id="g2", place=place, on_above_kpa=joins, part=part)),
+        suction=Suction(place="external", head_m=head, line=line(8.7, 1, 2), filter=fine_filter()),
+        feed_passages=(Passage(id="p1", name="tube", bore_mm=5.0),),
+        return_passages=(Passage(id="p2", name="fitting", bore_mm=5.0),),
+        lift=lift_stage(2.0) if lifted else None,
+    )
+    one = build(option, duty(boost_kpa=boost, accel_g=1.0))
+    (verdict,) = judge_all(one, one.options[0])
+    assert np.isfinite(verdict.points.hydraulics.rail_kpa).all()
+    assert verdict.first_out.title
+    found = find(one, one.options[0], [verdict], load_shelf().catalogue)
+    assert all(finding.remedies is not None for finding in found)
+    assert np.isfinite(operating_field(one, one.options[0], one.duties[0], 6, 5).rail_error_kpa).all()
+    assert circuits(one.options[0], (verdict,)) is not None

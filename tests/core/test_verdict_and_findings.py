@@ -130,6 +130,8 @@ CASES = {
     "stage-late": lambda: staged(95.0, power_kw=420, boost_kpa=200),
     "stage-silent": lambda: staged(20.0, power_kw=420, boost_kpa=200),
     "regulator-near-tank": lambda: apply(build(), [("options/o1/regulator/arrangement", "bypass near the tank")]),
+    "return-entry": lambda: apply(build(), [("options/o1/return_entry", "into the vent line")]),
+    "reference-line": lambda: apply(build(), [("options/o1/regulator/reference_line", "unclamped or soft hose")]),
     "measured-disagrees": lambda: build(
         measured=MeasuredRun(power_kw=150, rpm=6000, injector_cc_min=900, differential_kpa=300, duty_pct=90)
     ),

@@ -3,7 +3,9 @@
 from collections.abc import Callable
 
 from .. import injectors as inj
+from ..arrays import M3_S_PER_L_H
 from ..duty import IDLE, PEAK, injector_count
+from ..rails import pulsation_kpa, rail_drop_kpa
 from ..system import InjectorSet
 from .base import AnyFigure, Context, Figure, Values
 
@@ -75,7 +77,65 @@ _PULSE_INPUTS = (
 )
 _DEAD = ("t_d", "Dead time", "dead_ms")
 
+
+def _rail(context: Context) -> Values:
+    rail, fuel = context.verdict.option.rail, context.verdict.fuel
+    return {
+        "V̇": float(context.verdict.points.hydraulics.delivered_m3_s[PEAK]) / M3_S_PER_L_H,
+        "d": rail.bore_mm,
+        "L": rail.length_m,
+        "ρ": fuel.density_kg_m3,
+        "μ": fuel.viscosity_mpa_s,
+    }
+
+
+def _rail_drop(context: Context, x: Values) -> float:
+    rail = context.verdict.option.rail.model_copy(update={"bore_mm": x["d"], "length_m": x["L"]})
+    return float(rail_drop_kpa(rail, x["V̇"] * M3_S_PER_L_H, x["ρ"], x["μ"]))
+
+
+def _swing(context: Context) -> Values:
+    points, rail = context.verdict.points, context.verdict.option.rail
+    count = injector_count(context.build, _fitted(context))
+    per_cycle_kg = float(points.demand_kg_s[PEAK]) / count * 120.0 / float(points.rpm[PEAK])
+    return {"v": per_cycle_kg / context.verdict.fuel.density_kg_m3 * 1e9, "d": rail.bore_mm, "L": rail.length_m}
+
+
+def _swing_kpa(context: Context, x: Values) -> float:
+    rail = context.verdict.option.rail.model_copy(update={"bore_mm": x["d"], "length_m": x["L"]})
+    return float(pulsation_kpa(rail, x["v"] * 1e-9))
+
+
 FIGURES: tuple[AnyFigure, ...] = (
+    Figure(
+        "injector.rail_drop_kpa",
+        "Along the rail",
+        "Δp = f × L ÷ d × ρ v² ÷ 2 ÷ 3",
+        "Darcy–Weisbach with flow leaving evenly; a centre entry halves flow and length",
+        (
+            ("V̇", "Fuel delivered", "flow_l_h"),
+            ("d", "Rail bore", "bore_mm"),
+            ("L", "Rail length", "length_m"),
+            ("ρ", "Density", "density_kg_m3"),
+            ("μ", "Viscosity", "viscosity_mpa_s"),
+        ),
+        _rail,
+        _rail_drop,
+    ),
+    Figure(
+        "injector.pulsation_kpa",
+        "Pulsation, rough estimate",
+        "Δp = v ÷ (π ÷ 4 × d² × L) × 30 MPa",
+        "one injection against the rail's volume; the stiffness of fuel, rail and hoses together is a class figure",
+        (
+            ("v", "One injection", "volume_mm3"),
+            ("d", "Rail bore", "bore_mm"),
+            ("L", "Rail length", "length_m"),
+        ),
+        _swing,
+        _swing_kpa,
+        "A rough estimate: wave effects, dampers and hose stiffness decide. Measure before acting on it.",
+    ),
     Figure(
         "injector.differential_kpa",
         "Pressure across the injectors",

@@ -207,4 +207,65 @@ def spring_range(context: Context) -> Iterator[Finding]:
         )
 
 
-RULES = (no_differential, fixed_reference, overrun, back_pressure, spring_range)
+def return_entry(context: Context) -> Iterator[Finding]:
+    """The return enters the tank where it should not."""
+    entry = context.option.return_entry
+    nothing_returns = context.option.regulator.arrangement in ("returnless, speed-controlled", "carburettor, deadhead")
+    if entry == "below the fuel level" or nothing_returns:
+        return
+    vent = entry == "into the vent line"
+    yield Finding(
+        "return-entry",
+        "stop" if vent else "warn",
+        "regulator",
+        "The return blocks the tank's breathing" if vent else "The return aerates the fuel",
+        "The return is teed into the vent." if vent else "The return falls onto the fuel from above its level.",
+        "A tank that cannot breathe draws a vacuum on the pump, and fuel leaves through the vent."
+        if vent
+        else "Aerated fuel reaches the pickup as foam: pumps cavitate and the rail pulses.",
+        {},
+        (),
+        (
+            Remedy(
+                "Bring it in below the fuel level, away from the pickup",
+                ((context.path("return_entry"), "below the fuel level"),),
+            ),
+        ),
+    )
+
+
+def reference_line(context: Context) -> Iterator[Finding]:
+    """A reference line that can come off or is disturbed by another device."""
+    regulator = context.option.regulator
+    boosted = [verdict for verdict in context.verdicts if verdict.duty.boost_kpa > 10]
+    if regulator.reference_line == "its own, clamped" or regulator.reference == "atmosphere" or not boosted:
+        return
+    worst = max(boosted, key=lambda verdict: verdict.duty.boost_kpa)
+    left = max(regulator.base_kpa - worst.duty.boost_kpa, 0.0)
+    yield Finding(
+        "reference-line",
+        "stop",
+        "regulator",
+        "The reference line can be lost",
+        "It is {how}. If it comes off at {boost_kpa} the rail falls to {base_kpa}, the injectors see {left_kpa}, and the "
+        "mixture goes lean by a factor of {lean}.",
+        "Under boost that is the end of the engine. The regulator wants a line of its own from the manifold, of hard "
+        "hose, clamped at both ends.",
+        {
+            "how": regulator.reference_line,
+            "boost_kpa": worst.duty.boost_kpa,
+            "base_kpa": regulator.base_kpa,
+            "left_kpa": left,
+            "lean": f"{np.sqrt(regulator.base_kpa / left):.2f}" if left > 0 else "no limit",
+        },
+        names(boosted),
+        (
+            Remedy(
+                "Give it a clamped line of its own",
+                ((context.path("regulator/reference_line"), "its own, clamped"),),
+            ),
+        ),
+    )
+
+
+RULES = (no_differential, fixed_reference, overrun, back_pressure, spring_range, return_entry, reference_line)

@@ -1,0 +1,27 @@
+"""Rails: the drop along them, and a rough estimate of pulsation."""
+
+import numpy as np
+
+from .arrays import KPA, Floats, floats
+from .lines import line_drop_kpa
+from .system import Rail
+
+# Stiffness of fuel, rail and the hoses at its ends together, a class figure: hoses give far more than fuel does.
+EFFECTIVE_STIFFNESS_PA = 30e6
+
+
+def rail_drop_kpa(rail: Rail, flow_m3_s: float, density_kg_m3: float, viscosity_mpa_s: float) -> Floats:
+    """Drop from the entry to the farthest injector, kPa.
+
+    Flow leaves evenly along the rail, so friction is a third of that of the full flow over the length; a centre entry
+    halves both flow and length.
+    """
+    halves = 2.0 if rail.entry == "in the centre" else 1.0
+    flow, length = flow_m3_s / rail.count / halves, rail.length_m / halves
+    return floats(line_drop_kpa(flow, rail.bore_mm, length, 0.0, density_kg_m3, viscosity_mpa_s) / 3.0)
+
+
+def pulsation_kpa(rail: Rail, injection_m3: float) -> Floats:
+    """Pressure swing of one injection, kPa: its volume over the rail's, times an effective stiffness. An estimate."""
+    volume = np.pi / 4.0 * (rail.bore_mm * 1e-3) ** 2 * rail.length_m
+    return floats(injection_m3 / volume * EFFECTIVE_STIFFNESS_PA / KPA)

@@ -1,0 +1,80 @@
+"""One size up, one size down: the neighbours of a line, filter or pump on the shelf, and what each would change."""
+
+from dataclasses import dataclass
+
+from .catalogue import Catalogue, flow_at_400_kpa
+from .duty import PEAK
+from .edits import EditError, apply, value_at
+from .system import Build, FilterPart, LinePart, Part, PumpPart
+from .verdict import DutyVerdict, judge
+
+
+@dataclass(frozen=True)
+class Neighbour:
+    """The next part up or down, and what it changes on this duty: supply, rail, losses before the rail, rail at idle."""
+
+    way: str
+    part: Part
+    supply_change_m3_s: float
+    rail_change_kpa: float
+    loss_change_kpa: float
+    idle_change_kpa: float
+
+
+def neighbours(build: Build, verdict: DutyVerdict, path: str, catalogue: Catalogue) -> list[Neighbour]:
+    """The neighbours of the part at an edit path; empty when the shelf has none."""
+    part = _part(value_at(build, path))
+    found = []
+    for way, other in (("Down", _next(part, catalogue, -1)), ("Up", _next(part, catalogue, 1))):
+        if other is None:
+            continue
+        try:
+            changed = apply(build, [(path, other.model_dump(mode="json"))])
+        except EditError:
+            continue
+        after = judge(changed, changed.option(verdict.option.id), verdict.duty).points.hydraulics
+        before = verdict.points.hydraulics
+
+        def loss(hyd: object) -> float:
+            return sum(float(getattr(hyd, name)[PEAK]) for name in ("feed_kpa", "filter_kpa", "passages_kpa"))
+
+        found.append(
+            Neighbour(
+                way,
+                other,
+                float(after.supply_at_set_m3_s[PEAK] - before.supply_at_set_m3_s[PEAK]),
+                float(after.rail_kpa[PEAK] - before.rail_kpa[PEAK]),
+                loss(after) - loss(before),
+                float(after.rail_kpa[1] - before.rail_kpa[1]),
+            )
+        )
+    return found
+
+
+def _part(data: dict[str, object]) -> LinePart | FilterPart | PumpPart:
+    kind: type[LinePart] | type[FilterPart] | type[PumpPart] = LinePart
+    if "curves" in data:
+        kind = PumpPart
+    elif "grade_um" in data:
+        kind = FilterPart
+    return kind.model_validate(data)
+
+
+def _next(part: LinePart | FilterPart | PumpPart, catalogue: Catalogue, step: int) -> Part | None:
+    if isinstance(part, LinePart):
+        return catalogue.line_next(part, larger=step > 0)
+    if isinstance(part, FilterPart):
+        alike = [one for one in catalogue.filters if one.grade_um == part.grade_um]
+        return _beside(alike, [one.rated_flow_l_h for one in alike], part.rated_flow_l_h, step)
+    pumps = [one for one in catalogue.pumps if one.kind == part.kind and flow_at_400_kpa(one) > 0]
+    return _beside(pumps, [flow_at_400_kpa(one) for one in pumps], flow_at_400_kpa(part), step)
+
+
+def _beside(
+    parts: list[Part] | list[FilterPart] | list[PumpPart], sizes: list[float], now: float, step: int
+) -> Part | None:
+    ranked = sorted(zip(sizes, range(len(parts)), strict=True))
+    beyond = [(size, at) for size, at in ranked if (size - now) * step > 1e-6]
+    if not beyond:
+        return None
+    return parts[(beyond[0] if step > 0 else beyond[-1])[1]]
