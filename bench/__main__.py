@@ -13,6 +13,7 @@ from fastapi.testclient import TestClient
 
 from bench.scalar_reference import solve_point
 from iron_gulp.core.hydraulics import Points, solve
+from iron_gulp.core.staging import operating_field
 from iron_gulp.core.system import Build
 from iron_gulp.formats.build_file import read
 from iron_gulp.services.workshop import Workshop
@@ -38,7 +39,12 @@ def demo(name: str) -> Build:
 def points_per_second() -> None:
     print("Operating points a second, one core")
     generator = np.random.default_rng(8472)
-    for name, option_id in (("curlew", "as-built"), ("curlew", "one-large"), ("saltern", "three-on")):
+    for name, option_id in (
+        ("curlew", "as-built"),
+        ("curlew", "one-large"),
+        ("saltern", "three-on"),
+        ("saltern", "staged"),
+    ):
         option = demo(name).option(option_id)
         count = 200_000
         manifold = generator.uniform(-60, 220, count)
@@ -54,6 +60,18 @@ def points_per_second() -> None:
         print(
             f"  {name}/{option_id}: vectorised {vectorised:,.0f}, scalar loop {scalar:,.0f}: × {vectorised / scalar:,.0f}"
         )
+
+
+def fields() -> None:
+    print("Whole operating field, against one scalar point")
+    for name, option_id, duty_id in (("curlew", "as-built", "later"), ("saltern", "staged", "record")):
+        build = demo(name)
+        option, duty = build.option(option_id), build.duty(duty_id)
+        operating_field(build, option, duty)
+        taken = seconds(lambda build=build, option=option, duty=duty: operating_field(build, option, duty), 9)
+        one = seconds(lambda option=option: solve_point(option, 100.0, 0.05, VOLTS, RHO, MU), 5)
+        cells = 40 * 32
+        print(f"  {name}/{option_id}: {cells} points in {taken * 1e3:.1f} ms, {taken / one:.2f} × one scalar point")
 
 
 def fragments() -> None:
@@ -98,4 +116,5 @@ def fragments() -> None:
 
 if __name__ == "__main__":
     points_per_second()
+    fields()
     fragments()

@@ -5,7 +5,7 @@ from dataclasses import dataclass
 from .curves import wiring_resistance_ohm
 from .electrical import AMPACITY_MM2, ampacity_a, next_fuse_a, smallest_fuse_a
 from .lift import solve_lift
-from .system import Option, PumpPart, Wiring
+from .system import Option, PumpGroup, PumpPart, Wiring
 from .verdict import DutyVerdict
 
 COIL_A = 0.18  # what a relay's coil asks of the controller, class figure
@@ -47,7 +47,7 @@ def circuits(option: Option, verdicts: tuple[DutyVerdict, ...]) -> list[Circuit]
             for v in verdicts
             for at in range(2)
         ]
-        control = "switched with the engine running" if not group.staged else _conditions(group.when, index)
+        control = _control(group, index)
         name = f"Main pump, group {index + 1}"
         found.append(_circuit(name, f"pumps/{group.id}/wiring", group.part, group.wiring, group.count, points, control))
     if option.lift is not None:
@@ -59,8 +59,12 @@ def circuits(option: Option, verdicts: tuple[DutyVerdict, ...]) -> list[Circuit]
     return found
 
 
-def _conditions(when: str, index: int) -> str:
-    return f"controller output, stage {index + 1} ({when} of its conditions)"
+def _control(group: PumpGroup, index: int) -> str:
+    """How the circuit is switched, and what that asks of the controller's output."""
+    when = f"by the controller, stage {index + 1} ({group.when} of its conditions)" if group.staged else "with the engine"
+    if group.wiring.switch in ("controller", "solid-state relay"):
+        return f"switched {when}; the {group.wiring.switch} sits where air reaches it and can be pulse-width modulated"
+    return f"switched {when}; the relay's coil draws about {COIL_A:g} A and needs a diode across it"
 
 
 def _circuit(

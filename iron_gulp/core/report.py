@@ -6,6 +6,7 @@ from typing import Any
 from .arrays import M3_S_PER_L_H, Floats
 from .duty import IDLE, PEAK
 from .hydraulics import State
+from .legs import legs
 from .system import Build
 from .verdict import DutyVerdict, judge
 
@@ -40,6 +41,16 @@ def report(build: Build, verdict: DutyVerdict) -> dict[str, Any]:
             }
             for load in verdict.loads
         ],
+        "legs": [
+            {
+                "leg": leg.name,
+                "flow_l_h": plain(leg.flow_m3_s / M3_S_PER_L_H),
+                "velocity_m_s": plain(leg.velocity_m_s),
+                "drop_kpa": plain(leg.drop_kpa),
+                "after_kpa": plain(leg.after_kpa),
+            }
+            for leg in legs(verdict)
+        ],
         "first_to_run_out": verdict.first_out.component,
         "status": verdict.status,
     }
@@ -66,7 +77,10 @@ def point(verdict: DutyVerdict, index: int) -> dict[str, Any]:
         "delivered_l_h": at(hyd.delivered_m3_s, l_h),
         "bypass_l_h": at(hyd.bypass_m3_s, l_h),
         "lambda_factor": at(hyd.lambda_factor),
+        "pump_inlet_kpa": at(hyd.inlet_kpa),
         "pump_rise_kpa": at(hyd.pump_rise_kpa),
+        "passages_drop_kpa": at(hyd.passages_kpa),
+        "pump_speed_pct": at(hyd.speed, 100.0),
         "feed_drop_kpa": at(hyd.feed_kpa),
         "filter_drop_kpa": at(hyd.filter_kpa),
         "return_drop_kpa": at(hyd.return_kpa),

@@ -22,8 +22,11 @@ class Neighbour:
 
 
 def neighbours(build: Build, verdict: DutyVerdict, path: str, catalogue: Catalogue) -> list[Neighbour]:
-    """The neighbours of the part at an edit path; empty when the shelf has none."""
-    part = _part(value_at(build, path))
+    """The neighbours of the part at an edit path; empty when the shelf has none. Raises ValueError where no part is."""
+    data = value_at(build, path)
+    if not isinstance(data, dict) or "provenance" not in data:
+        raise ValueError("there is no part at this path")
+    part = _part(data)
     found = []
     for way, other in (("Down", _next(part, catalogue, -1)), ("Up", _next(part, catalogue, 1))):
         if other is None:

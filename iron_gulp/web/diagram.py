@@ -315,7 +315,7 @@ def _rail(out: Drawing, x: float, verdict: DutyVerdict, text: Text, worst: Compo
     )
     element = Element(
         "rail",
-        f"Rail {rail}",
+        f"Rail {rail}" if option.rail.count == 1 else f"{option.rail.count} rails {rail}",
         ("", f"{across} across", f"{duty} duty"),
         (
             ("rail", rail),
@@ -328,7 +328,17 @@ def _rail(out: Drawing, x: float, verdict: DutyVerdict, text: Text, worst: Compo
         "injectors",
     )
     body = f'<rect class="paper" x="{x + 5}" y="{mid - 8}" width="{width - 10}" height="16" rx="3"/>' + arrows
-    out.add(f'<path d="M{x} {mid}h{width}"/>', _symbol(element, x + width / 2, mid, body, worst))
+    lifted = -12.0 * (option.rail.count - 1)
+    for extra in range(1, option.rail.count):
+        # Further rails are fed through a split and stand behind the first.
+        y = mid - 8 - 12 * extra
+        body = f'<path d="M{x} {mid}V{y + 4}h8m{width - 16} 0h8V{mid}"/>' + (
+            f'<rect class="paper" x="{x + 8}" y="{y}" width="{width - 16}" height="8" rx="3"/>' + body
+        )
+    out.add(
+        f'<path d="M{x} {mid}h{width}"/>',
+        _symbol(element, x + width / 2, mid, body, worst, name_dy=lifted),
+    )
     return x + width
 
 
@@ -397,8 +407,8 @@ def _bypass(
     out.add(f'<path d="M{centre} {mid + 20}V{low}H{end}{up}"/>')
     out.add(_symbol(element, centre, mid, _body("regulator", centre, mid), worst, words_dx=62))
     if option.regulator.reference != "atmosphere":
-        out.add(f'<path class="pilot" d="M{centre - 12} {mid - 20}V{mid - 32}H{centre + 54}V{mid - 58}"/>')
-        out.add(f'<text class="q" x="{centre + 54}" y="{mid - 64}">manifold</text>')
+        out.add(f'<path class="pilot" d="M{centre - 12} {mid - 20}V{mid - 32}H{centre + 86}V{mid - 58}"/>')
+        out.add(f'<text class="q" x="{centre + 86}" y="{mid - 64}">manifold</text>')
     flow = text(float(hyd.bypass_m3_s[PEAK]) / M3_S_PER_L_H, "bypass_l_h")
     line = _line("Return", option.return_line, flow, text(float(hyd.return_kpa[PEAK]), "drop_kpa"), text, "return")
     at = (centre + end) / 2

@@ -1,8 +1,7 @@
 """What templates show: figures, fields, the fuel path, findings and charts, in bench units. No rule lives here."""
 
 import json
-import math
-from dataclasses import dataclass, replace
+from dataclasses import replace
 from typing import Any
 
 from iron_gulp.core import sweeps
@@ -12,104 +11,26 @@ from iron_gulp.core.edits import EditError, value_at
 from iron_gulp.core.figures import FIGURES
 from iron_gulp.core.figures import value as figure_value
 from iron_gulp.core.findings import Finding
+from iron_gulp.core.legs import legs
 from iron_gulp.core.sizes import Neighbour, neighbours
-from iron_gulp.core.sweeps import Sweep
 from iron_gulp.core.verdict import AIR_TOLERANCE, DutyVerdict, Load
 from iron_gulp.services.fields import Field, field_at
 from iron_gulp.services.workshop import Bench, Outcome
 from iron_gulp.shelf import Shelf
 from iron_gulp.units import BenchUnits, as_input, quantity_of, show, show_text
 
+from .chart_view import chart_json
 from .circuit_view import CircuitView, circuit_views
 from .diagram_view import DiagramView, diagram_view
 from .mixing import MixView, mix_view
 from .staging_view import StagingView, staging_view
 from .stations import STATIONS, Station, station_of
+from .views import FieldView, FigureView, FindingView, LoadView, RemedyView, SizeView, StationView
 
 SEVERITY_WORDS = {"stop": "Stop", "warn": "Check", "note": "Note"}
 PAGE_STATIONS = {"stage": "pump", "wire": "pump"}
 ASK_STATIONS = ("demand", "fuel")
 BAR_FULL = 1.25  # the load bar ends at 125 % so that an overload still shows by how much
-
-
-@dataclass(frozen=True)
-class FigureView:
-    key: str
-    label: str
-    number: str
-    unit: str
-
-
-@dataclass(frozen=True)
-class FieldView:
-    path: str
-    id: str
-    title: str
-    value: str
-    unit: str
-    field: Field
-    error: str
-    shelf_value: str
-
-    @property
-    def options(self) -> list[tuple[str, str]]:
-        """(value, label) of a choice or switch."""
-        if self.field.kind == "switch":
-            return [("yes", "yes"), ("no", "no")]
-        return [(choice, choice) for choice in self.field.choices]
-
-
-@dataclass(frozen=True)
-class StationView:
-    key: str
-    title: str
-    line: str
-    percent: str
-    bar: float
-    status: str
-    limit: bool
-    selected: bool
-    problems: int
-
-
-@dataclass(frozen=True)
-class SizeView:
-    way: str
-    shelf_id: str
-    name: str
-    effect: str
-
-
-@dataclass(frozen=True)
-class LoadView:
-    title: str
-    percent: str
-    bar: float
-    status: str
-    measure: str
-    station: str
-    ceiling: str
-
-
-@dataclass(frozen=True)
-class RemedyView:
-    index: int
-    label: str
-    one_click: bool
-
-
-@dataclass(frozen=True)
-class FindingView:
-    number: int
-    code: str
-    severity: str
-    word: str
-    station: str
-    title: str
-    text: str
-    why: str
-    duties: tuple[str, ...]
-    remedies: tuple[RemedyView, ...]
 
 
 class Presenter:
@@ -212,6 +133,19 @@ class Presenter:
     def default_bsfc(self) -> str:
         """The consumption used when none is entered."""
         return f"{show(self.verdict.demand.gasoline_bsfc_kg_kwh, 'bsfc_kg_kwh', self.units)[0]}"
+
+    def legs(self) -> list[list[str]]:
+        """Every leg on this duty: name, flow, velocity, drop, pressure behind it."""
+        return [
+            [
+                leg.name,
+                self.quantity(leg.flow_m3_s / M3_S_PER_L_H, "flow_l_h"),
+                "" if leg.velocity_m_s is None else self.quantity(leg.velocity_m_s, "velocity_m_s"),
+                self.quantity(leg.drop_kpa, "drop_kpa"),
+                self.quantity(leg.after_kpa, "after_kpa"),
+            ]
+            for leg in legs(self.verdict)
+        ]
 
     def sizes(self, part_path: str) -> list[SizeView]:
         """One size up and down of the part at a path, with what each changes on this duty."""
@@ -409,41 +343,12 @@ class Presenter:
             "return_sizes": lambda: sweeps.line_sizes(verdict, catalogue, "return_line", rules.return_drop_kpa),
             "return_floor": lambda: sweeps.return_floor(verdict),
         }[name]()
-        return self._chart_json(sweep)
+        return chart_json(sweep, self.units)
 
     @staticmethod
     def chart_title(data: str) -> str:
         """The title within a chart's data."""
         return str(json.loads(data)["title"])
-
-    def _chart_json(self, sweep: Sweep) -> str:
-        x_quantity, y_quantity = quantity_of(sweep.x_name), quantity_of(sweep.y_name)
-
-        def pairs(xs: Any, ys: Any) -> list[list[float]]:
-            rows = zip(xs.tolist(), ys.tolist(), strict=True)
-            return [
-                [round(self.units.shown(x, x_quantity), 5), round(self.units.shown(y, y_quantity), 5)] for x, y in rows
-            ]
-
-        return json.dumps(
-            {
-                "title": sweep.title,
-                "x": {"label": sweep.x_label, "unit": self.units.unit(x_quantity).key},
-                "y": {
-                    "label": sweep.y_label,
-                    "unit": self.units.unit(y_quantity).key,
-                    "top": None if sweep.y_top is None else _round_up(self.units.shown(sweep.y_top, y_quantity)),
-                },
-                "series": [{"label": s.label, "kind": s.kind, "data": pairs(s.x, s.y)} for s in sweep.series],
-            },
-            ensure_ascii=False,
-        )
-
-
-def _round_up(value: float) -> float:
-    """The next axis end that reads well: 1, 2, 3, 4, 5, 6 or 8 times a power of ten."""
-    power = 10.0 ** math.floor(math.log10(value)) if value > 0 else 1.0
-    return next(step * power for step in (1, 2, 3, 4, 5, 6, 8, 10) if step * power >= value)
 
 
 def _percent(load: Load | None) -> str:

@@ -108,3 +108,10 @@ def bench_page(
     if key == "keep":
         context["revisions"] = workshop_of(request).revisions(bench.stored.id)
     return page(request, "work.html" if fragment else "build.html", status, **context)
+
+
+def part_sizes(request: Request, bench: Bench, path: str) -> Response:
+    """The neighbours of a part. Raises ValueError when the path holds no part with sizes."""
+    units = units_of(request)
+    view = Presenter(bench, "feed", units, workshop_of(request).shelf)
+    return page(request, "sizes.html", v=view, path=path, units=units)

@@ -13,6 +13,7 @@ from iron_gulp.core.electrical import ampacity_a, next_fuse_a
 from iron_gulp.core.findings import find
 from iron_gulp.core.fuel_state import fuel_state
 from iron_gulp.core.hydraulics import Points, State, solve
+from iron_gulp.core.legs import legs
 from iron_gulp.core.lift import reserve_s, solve_lift
 from iron_gulp.core.operating import Conditions, judge_at, of_duty
 from iron_gulp.core.rails import pulsation_kpa, rail_drop_kpa
@@ -362,3 +363,14 @@ def test_no_combination_the_interface_allows_can_crash(name, place, joins, kind,
     assert all(finding.remedies is not None for finding in found)
     assert np.isfinite(operating_field(one, one.options[0], one.duties[0], 6, 5).rail_error_kpa).all()
     assert circuits(one.options[0], (verdict,)) is not None
+
+
+@pytest.mark.parametrize("name", ["bypass after the rail", NEAR])
+def test_legs_add_up_from_tank_to_rail(name):
+    curlew = apply(demo("curlew"), [("options/as-built/regulator/arrangement", name)])
+    verdict = judge(curlew, curlew.option(None), curlew.duty("hill"))
+    found = {leg.name: leg for leg in legs(verdict)}
+    assert list(found)[:3] == ["Pre-filter", "Pumps", "Filter"]
+    assert found["Feed"].after_kpa == pytest.approx(verdict.points.hydraulics.rail_kpa[0], rel=1e-3)
+    assert found["Regulator"].flow_m3_s == pytest.approx(verdict.points.hydraulics.bypass_m3_s[0])
+    assert found["Feed"].velocity_m_s == pytest.approx(found["Feed"].flow_m3_s / (np.pi / 4 * 7.9e-3**2))

@@ -116,6 +116,14 @@ def test_staging_shows_field_switches_and_proposals(client, curlew):
     assert "revision 2" in after.text
 
 
+def test_sizes_say_what_each_neighbour_changes(client, curlew):
+    page = soup(client.get(f"/builds/{curlew}/sizes?duty=hill&path=options/as-built/feed/part"))
+    assert [b.text for b in page.select("button b")] == ["Down", "Up"]
+    assert "supply" in page.text
+    for path in ("name", "options/as-built/feed", "nope", "options/as-built/regulator/base_kpa"):
+        assert client.get(f"/builds/{curlew}/sizes?path={path}").status_code == 404
+
+
 def test_wiring_plan_names_what_is_wrong(client, curlew):
     page = soup(client.get(f"/builds/{curlew}/wire"))
     assert [h.text for h in page.select(".circuit h3")] == ["Main pump, group 1", "Main pump, group 2", "Lift pump"]

@@ -162,6 +162,11 @@ def alcohol_fitness(context: Context) -> Iterator[Finding]:
     if option.injectors is not None:
         one = option.injectors.part
         fitted.append(("injectors", one.name, one.alcohol_ok, "injectors/part/alcohol_ok"))
+    for place, element in (("suction/line", option.suction.line), ("suction/filter", option.suction.filter)):
+        if element is not None:
+            fitted.append(("fuel", element.part.name, element.part.alcohol_ok, f"{place}/part/alcohol_ok"))
+    if option.lift is not None:
+        fitted.append(("fuel", option.lift.part.name, option.lift.part.alcohol_ok, "lift/part/alcohol_ok"))
     if option.carburettor is not None:
         bowl = option.carburettor
         fitted.append(("injectors", bowl.name, bowl.alcohol_ok, "carburettor/alcohol_ok"))

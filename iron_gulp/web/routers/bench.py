@@ -1,12 +1,14 @@
 """Pages of a build, and figures opened."""
 
-from fastapi import APIRouter, HTTPException, Request, Response
+from typing import Annotated
+
+from fastapi import APIRouter, HTTPException, Query, Request, Response
 from fastapi.responses import RedirectResponse
 
 from ..diagram_view import diagram_file, diagram_view
 from ..explaining import explanation_view
 from ..mixing import mix_view
-from ..rendering import bench_page, page, units_of, workshop_of
+from ..rendering import bench_page, page, part_sizes, units_of, workshop_of
 from ..stations import PAGES
 from .types import BuildId
 
@@ -46,6 +48,22 @@ def diagram_svg(request: Request, build_id: BuildId, option: str | None = None, 
     text = diagram_file(found, units_of(request))
     headers = {"Content-Disposition": 'attachment; filename="plumbing.svg"'}
     return Response(text, media_type="image/svg+xml", headers=headers)
+
+
+@router.get("/builds/{build_id}/sizes")
+def sizes(
+    request: Request,
+    build_id: BuildId,
+    path: Annotated[str, Query(max_length=300)],
+    option: str | None = None,
+    duty: str | None = None,
+) -> Response:
+    """One size up and down of the part at a path, with what each changes."""
+    found = workshop_of(request).bench(build_id, option, duty)
+    try:
+        return part_sizes(request, found, path)
+    except ValueError:
+        raise HTTPException(404, "There is no such part.") from None
 
 
 @router.get("/builds/{build_id}/mixing")

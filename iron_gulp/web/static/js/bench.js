@@ -201,3 +201,14 @@ document.addEventListener("reset", (event) => {
     event.target.dispatchEvent(new Event("input", { bubbles: true }));
   });
 });
+
+// --- Sizes are worked out only where someone looks -------------------------------------------------------------------
+function wantSizes(fold) {
+  if (fold.open) htmx.trigger(fold.querySelector(".sizes-load"), "wanted");
+}
+document.addEventListener("toggle", (event) => {
+  if (event.target.matches?.(".sizes-fold")) wantSizes(event.target);
+}, true);
+document.addEventListener("htmx:afterSettle", (event) => {
+  if (event.detail.target.id === "work") document.querySelectorAll(".sizes-fold[open]").forEach(wantSizes);
+});

@@ -1,0 +1,120 @@
+"""Journeys through staging, the live diagram, wiring and the shelf."""
+
+import re
+
+import pytest
+from playwright.sync_api import expect
+
+from tests.browser.test_journey import CURLEW, settle, type_into
+
+pytestmark = pytest.mark.browser
+SALTERN = 1
+
+
+def test_staging_journey_from_all_on_to_a_base_that_holds(page):
+    page.goto(f"/builds/{SALTERN}/regulator?option=three-on&duty=record")
+    expect(page.locator(".station-regulator .status-word")).to_have_text("over")
+    page.get_by_role("button", name=re.compile("^Stage: idle on one pump")).click()
+    settle(page)
+    expect(page.locator(".station-regulator .status-word")).to_have_text("ok")
+    page.get_by_role("link", name="Stage", exact=True).click()
+    expect(page.locator("#chart-field svg")).to_be_visible()
+    before = page.locator("#chart-field svg").inner_html()
+    page.locator("#field-layer").select_option("bypass_l_h")
+    assert page.locator("#chart-field svg").inner_html() != before
+    expect(page.get_by_role("heading", name="If a stage does not come")).to_be_visible()
+    revision = page.locator("#saved").inner_text()
+    page.locator(".results .remedy").first.click()
+    settle(page)
+    expect(page.locator("#saved")).not_to_have_text(revision)
+
+
+def test_diagram_journey_drag_read_and_come_back(page):
+    page.goto(f"/builds/{CURLEW}/draw?duty=hill")
+    state = page.locator(".diagram-state b")
+    expect(state).to_have_text("Regulating")
+    rail = page.locator("[data-name^=Rail]").get_attribute("data-name")
+    volts = page.get_by_label("System voltage")
+    for _ in range(30):
+        volts.press("ArrowLeft")
+    boost = page.get_by_label("Manifold pressure")
+    boost.press("End")
+    expect(state).to_have_text("Starved")
+    expect(page.locator("output").nth(3)).to_contain_text("10.6")
+    page.get_by_role("button", name="Back to the duty").click()
+    expect(state).to_have_text("Regulating")
+    expect(page.locator("[data-name^=Rail]")).to_have_attribute("data-name", rail)
+    page.locator(".el").first.focus()
+    expect(page.locator("#element-figures")).to_contain_text("Tank")
+    page.locator("[data-name=Filter]").hover()
+    expect(page.locator("#element-figures")).to_contain_text("drop")
+    with page.expect_download() as waiting:
+        page.get_by_role("link", name="Export SVG").click()
+    assert waiting.value.suggested_filename == "plumbing.svg"
+
+
+@pytest.mark.parametrize("build", [1, 2, 3])
+def test_diagram_words_do_not_lie_on_each_other(page, build):
+    page.goto(f"/builds/{build}/draw")
+    overlaps = page.evaluate(
+        """() => {
+          const boxes = [...document.querySelectorAll('.diagram-svg text')].filter((t) => t.textContent.trim())
+            .map((t) => ({ words: t.textContent, box: t.getBoundingClientRect() }));
+          const hits = [];
+          boxes.forEach((a, i) => boxes.slice(i + 1).forEach((b) => {
+            const x = Math.min(a.box.right, b.box.right) - Math.max(a.box.left, b.box.left);
+            const y = Math.min(a.box.bottom, b.box.bottom) - Math.max(a.box.top, b.box.top);
+            if (x > 2 && y > 4) hits.push([a.words, b.words]);
+          }));
+          return hits;
+        }"""
+    )
+    assert overlaps == []
+
+
+def test_wiring_fault_is_fixed_in_place(page):
+    page.goto(f"/builds/{CURLEW}/wire?duty=hill")
+    expect(page.locator(".circuit").nth(1)).to_contain_text("fuse larger than the wire carries")
+    type_into(page, "Wire", "4", ".circuit >> nth=1")
+    expect(page.locator(".circuit").nth(1)).to_contain_text("circuit holds")
+
+
+def test_a_size_up_is_one_click(page):
+    page.goto(f"/builds/{CURLEW}/feed?duty=hill")
+    page.locator(".sizes-fold summary").first.click()
+    page.get_by_role("button", name=re.compile("^Up PTFE-lined hose, −8")).click()
+    settle(page)
+    expect(page.get_by_label("From the shelf").first).to_have_value("ptfe-8")
+    # The open fold follows the change.
+    expect(page.get_by_role("button", name=re.compile("^Up PTFE-lined hose, −10"))).to_be_visible()
+
+
+def test_carburettor_and_back(page):
+    page.goto("/")
+    page.get_by_role("button", name="New build").click()
+    page.locator("[data-station=injectors]").click()
+    page.get_by_role("button", name="Make this a carburettor system").click()
+    settle(page)
+    expect(page.locator(".station-injectors .station-title")).to_have_text("Carburettor")
+    for key in ("fuel", "pump", "feed", "demand", "regulator"):
+        page.locator(f"[data-station={key}]").click()
+        expect(page.locator("h1")).to_be_visible()
+    page.locator("[data-station=injectors]").click()
+    page.get_by_role("button", name="Convert to port injection").click()
+    settle(page)
+    expect(page.locator(".station-injectors .station-title")).to_have_text("Injectors")
+
+
+def test_shelf_compare_and_counterfeit(page):
+    page.goto("/shelf/pumps")
+    page.get_by_label("Compare Turbine pump, 255 class").check()
+    page.get_by_label("Compare Turbine pump, 340 class").check()
+    page.get_by_role("button", name="Search and compare").click()
+    expect(page.locator("#chart-compare svg")).to_be_visible()
+    page.get_by_role("link", name="Flow-bottle test").click()
+    page.get_by_label("It claims to be").select_option("pump-340")
+    for line, (kpa, seconds) in enumerate(((200, 14.5), (300, 16.5), (400, 19.0)), start=1):
+        for name, value in (("Pressure", kpa), ("Caught", 1), ("in", seconds), ("Voltage", 13.5), ("Current", 10)):
+            page.get_by_label(f"{name}, line {line}", exact=True).fill(str(value))
+    page.get_by_role("button", name="Work it out").click()
+    expect(page.locator("#bottle-answer")).to_contain_text("does not match its claim")
