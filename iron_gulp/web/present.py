@@ -253,10 +253,16 @@ class Presenter:
                 load.status,
                 load.measure,
                 station_of(load.component),
-                "" if load.ceiling_kw is None else self.quantity(load.ceiling_kw, "power_kw"),
+                self._ceiling(load),
             )
             for load in self.verdict.loads
         ]
+
+    def _ceiling(self, load: Load) -> str:
+        """The power at which a component runs out; what it is judged by where that does not move with power."""
+        if load.ceiling_kw is not None:
+            return self.quantity(load.ceiling_kw, "power_kw")
+        return "idle" if load.title.endswith("at idle") else "–"
 
     def limit_sentence(self) -> str:
         """The answer to "what is the limit?" for this duty, in one sentence."""

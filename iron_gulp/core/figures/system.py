@@ -119,7 +119,13 @@ FIGURES: tuple[AnyFigure, ...] = (
         "lambda_factor",
         note="1 when satisfied; above 1 the mixture is leaner than meant by this factor.",
     ),
-    _peak("feed.drop_kpa", "Feed drop", "Δp = (f × L ÷ d + ΣK) × ρ v² ÷ 2", "feed_kpa", note=DARCY),
+    _peak(
+        "feed.drop_kpa",
+        "Feed drop",
+        "Δp = (f × L ÷ d + ΣK) × ρ v² ÷ 2 + ρ × a × L",
+        "feed_kpa",
+        note=DARCY + ". The last term is the head lost while the car accelerates.",
+    ),
     _peak(
         "feed.passages_kpa",
         "Small passages",
