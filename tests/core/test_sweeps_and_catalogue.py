@@ -1,0 +1,129 @@
+"""Chart data agree with the solution they illustrate; the catalogue ranks parts as a buyer would."""
+
+import numpy as np
+import pytest
+
+from iron_gulp.core import sweeps
+from iron_gulp.core.catalogue import capacity_at_100_kpa, flow_at_400_kpa, rated_at_300_kpa
+from iron_gulp.core.defaults import bsfc_kg_kwh, cold_start_limit_pct, driveline_loss
+from iron_gulp.core.edits import apply
+from iron_gulp.core.verdict import judge
+from iron_gulp.shelf import load_shelf
+from tests.core.test_verdict_and_findings import demo
+from tests.systems import build, duty
+
+CATALOGUE = load_shelf().catalogue
+L_H = 3.6e6
+
+
+@pytest.fixture(scope="module")
+def hill():
+    curlew = demo("curlew")
+    return curlew, judge(curlew, curlew.option(None), curlew.duty("hill"))
+
+
+def series(sweep, kind):
+    return next(one for one in sweep.series if one.kind == kind)
+
+
+def test_fuel_volume_passes_through_the_duty(hill):
+    sweep = sweeps.fuel_volume(*hill)
+    main, point = series(sweep, "main"), series(sweep, "point")
+    assert np.interp(point.x[0], main.x, main.y) == pytest.approx(point.y[0], rel=1e-4)
+    assert np.all(np.diff(main.y) > 0)
+
+
+def test_injector_flow_is_level_when_referenced_and_falls_when_not(hill):
+    curlew, verdict = hill
+    assert np.ptp(series(sweeps.injector_flow(curlew, verdict), "main").y) == pytest.approx(0.0, abs=1e-9)
+    fixed = apply(curlew, [("options/as-built/regulator/reference", "atmosphere")])
+    sweep = sweeps.injector_flow(fixed, judge(fixed, fixed.option(None), fixed.duty("hill")))
+    main = series(sweep, "main")
+    assert np.all(np.diff(main.y) < 0)
+    across = np.interp([0.0, 160.0], main.x, main.y)
+    assert across[1] / across[0] == pytest.approx(np.sqrt((300 - 160) / 300), rel=1e-3)
+
+
+def test_pump_supply_meets_the_solution(hill):
+    curlew, verdict = hill
+    main = series(sweeps.pump_supply(curlew, verdict), "main")
+    hyd = verdict.points.hydraulics
+    assert np.interp(hyd.set_kpa[0], main.x, main.y) == pytest.approx(hyd.supply_at_set_m3_s[0] * L_H, rel=2e-3)
+    table = series(sweeps.pump_supply(curlew, verdict), "other")
+    assert np.all(table.y >= main.y - 1e-9)
+
+
+@pytest.mark.parametrize("which", ["feed", "return_line"])
+def test_line_sizes_order_by_bore(hill, which):
+    sweep = sweeps.line_sizes(hill[1], CATALOGUE, which, 35.0)
+    fitted, down, up = (next(s for s in sweep.series if s.label.startswith(w)) for w in ("Fitted", "Down", "Up"))
+    assert down.y[-1] > fitted.y[-1] > up.y[-1]
+    assert sweep.y_top > 35.0
+
+
+def test_return_floor_holds_the_idle_point(hill):
+    saltern = demo("saltern")
+    verdict = judge(saltern, saltern.option("three-on"), saltern.duty("record"))
+    sweep = sweeps.return_floor(verdict)
+    main, idle = series(sweep, "main"), series(sweep, "point")
+    assert np.interp(idle.x[0], main.x, main.y) == pytest.approx(idle.y[0], rel=2e-3)
+
+
+def test_a_carburettor_has_no_injector_sweep():
+    fieldfare = demo("fieldfare")
+    with pytest.raises(KeyError, match="carburettor"):
+        sweeps.injector_flow(fieldfare, judge(fieldfare, fieldfare.option(None), fieldfare.duty(None)))
+
+
+def test_catalogue_ranks_by_size():
+    shelf = load_shelf()
+    above = [rated_at_300_kpa(part) for part in CATALOGUE.injectors_above(600)]
+    below = [rated_at_300_kpa(part) for part in CATALOGUE.injectors_below(600)]
+    assert above == sorted(above)
+    assert below == sorted(below, reverse=True)
+    assert min(above) > 600 > max(below)
+    pump = shelf.part("pumps", "pump-255")
+    bigger = [flow_at_400_kpa(part) for part in CATALOGUE.pumps_above(pump)]
+    assert bigger == sorted(bigger)
+    assert min(bigger) > flow_at_400_kpa(pump)
+    regulator = shelf.part("regulators", "reg-compact")
+    wider = [capacity_at_100_kpa(part) for part in CATALOGUE.regulators_above(regulator)]
+    assert min(wider) > capacity_at_100_kpa(regulator)
+    hose = shelf.part("lines", "ptfe-4")
+    assert CATALOGUE.line_next(hose, larger=False) is None
+    assert CATALOGUE.line_next(hose, larger=True).shelf_id == "ptfe-6"
+
+
+def test_an_injector_rated_elsewhere_is_brought_to_300_kpa():
+    part = load_shelf().part("injectors", "inj-550").model_copy(update={"rated_pressure_kpa": 400.0})
+    assert rated_at_300_kpa(part) == pytest.approx(550 * np.sqrt(300 / 400))
+
+
+@pytest.mark.parametrize(("layout", "loss"), [("FWD", 0.14), ("RWD", 0.16), ("AWD", 0.21)])
+def test_driveline_defaults(layout, loss):
+    assert driveline_loss(build(car={"drivetrain": layout}).car) == loss
+    assert driveline_loss(build(car={"drivetrain": layout, "loss_pct": 18}).car) == 0.18
+
+
+def test_consumption_default_by_induction_and_override():
+    one = build()
+    assert bsfc_kg_kwh(duty(), one.engine) == pytest.approx(0.60 * 0.60828, rel=1e-3)
+    plain = one.engine.model_copy(update={"induction": "naturally aspirated"})
+    assert bsfc_kg_kwh(duty(), plain) == pytest.approx(0.50 * 0.60828, rel=1e-3)
+    assert bsfc_kg_kwh(duty(bsfc_kg_kwh=0.3), plain) == 0.3
+
+
+@pytest.mark.parametrize(("ambient", "limit"), [(-5, 15.0), (2.9, 15.0), (3.0, 55.0), (9.9, 55.0), (10.0, 100.0)])
+def test_cold_start_rule_of_thumb(ambient, limit):
+    assert cold_start_limit_pct(ambient) == limit
+
+
+def test_shelf_parts_are_consistent():
+    for part in CATALOGUE.pumps:
+        for curve in part.curves:
+            assert curve.flow_l_h[0] > 0
+            assert all(b >= a for a, b in zip(curve.current_a, curve.current_a[1:], strict=False)), part.name
+    for part in CATALOGUE.injectors:
+        assert all(b < a for a, b in zip(part.dead_time_ms, part.dead_time_ms[1:], strict=False)), part.name
+    for part in CATALOGUE.filters:
+        assert part.rated_drop_kpa < 30
