@@ -3,6 +3,7 @@
 import sys
 import tempfile
 from pathlib import Path
+from typing import Literal
 
 from playwright.sync_api import Page, sync_playwright
 
@@ -15,9 +16,9 @@ OUT = ROOT / "docs/screenshots"
 CURLEW, FIELDFARE, SALTERN = 3, 2, 1
 
 
-def shoot(page: Page, name: str, url: str, click: str | None = None, theme: str = "light") -> None:
+def shoot(page: Page, name: str, url: str, click: str | None = None, theme: Literal["light", "dark"] = "light") -> None:
     """One picture of a page after an optional click."""
-    page.emulate_media(color_scheme=theme)  # type: ignore[arg-type]
+    page.emulate_media(color_scheme=theme)
     page.goto(url)
     page.wait_for_load_state("networkidle")
     if click:

@@ -4,7 +4,6 @@ Every function takes the manifold pressure, the set pressure, the differential m
 (m³/s), all of shape (points,), and gives a `Solved`.
 """
 
-from collections.abc import Callable
 from dataclasses import dataclass, replace
 from enum import IntEnum
 
@@ -149,21 +148,14 @@ def returnless(
         share = np.clip(np.where(high > low, (taken - low) / (high - low), 0.0), 0.0, 1.0)
     speed = floats(levels[upper - 1] + share * (levels[upper] - levels[upper - 1]))
 
-    def blended(column: Callable[[SupplyCurve], Floats]) -> Floats:
-        stack = np.array([read.read(column(curve)) for read, curve in zip(reads, curves, strict=True)])
+    def blended(name: str, group: int | None = None) -> Floats:
+        columns_of = [getattr(curve, name) if group is None else getattr(curve, name)[group] for curve in curves]
+        stack = np.array([read.read(column) for read, column in zip(reads, columns_of, strict=True)])
         return floats(stack[upper - 1, at] + share * (stack[upper, at] - stack[upper - 1, at]))
 
     rail, delivered = target.copy(), taken.copy()
-    columns = {name: blended(lambda curve, name=name: getattr(curve, name)) for name in COLUMNS}  # type: ignore[misc]
-    groups = {
-        name: np.array(
-            [
-                blended(lambda curve, name=name, index=index: getattr(curve, name)[index])  # type: ignore[misc]
-                for index in range(len(option.pumps))
-            ]
-        )
-        for name in GROUP_COLUMNS
-    }
+    columns = {name: blended(name) for name in COLUMNS}
+    groups = {name: np.array([blended(name, group) for group in range(len(option.pumps))]) for name in GROUP_COLUMNS}
     for edge, curve, level in ((over & ~starved, curves[0], levels[0]), (starved, curves[-1], 1.0)):
         if not edge.any():
             continue

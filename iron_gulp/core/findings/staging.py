@@ -1,6 +1,7 @@
 """Rules about staging and arrangement: late stages, steps, stages nobody would miss, returns and references."""
 
 from collections.abc import Iterator
+from functools import partial
 
 from ..staging import missing_stages, propose, switches
 from ..system import Duty, PumpGroup
@@ -33,7 +34,7 @@ def late_stage(context: Context) -> Iterator[Finding]:
                     "before_kpa": switch.before_rail_kpa,
                 },
                 (verdict.duty.name,),
-                lambda group=switch.group, duty=verdict.duty: _earlier(context, group, duty),  # type: ignore[misc]
+                partial(_earlier, context, switch.group, verdict.duty),
             )
 
 

@@ -14,11 +14,18 @@ router = APIRouter(prefix="/shelf")
 LARGEST_UPLOAD = 1_000_001
 
 
-def _page(request: Request, kind: str, status: int = 200, **more: object) -> Response:
-    units, shelf = units_of(request), workshop_of(request).shelf
-    q = str(more.pop("q", ""))
+def _page(
+    request: Request,
+    kind: str,
+    status: int = 200,
+    q: str = "",
+    compare: list[str] | None = None,
+    typed: dict[str, str] | None = None,
+    error: PartsFileError | None = None,
+) -> Response:
+    units = units_of(request)
     try:
-        view = shelf_view(shelf, units, kind, q, **more)  # type: ignore[arg-type]
+        view = shelf_view(workshop_of(request).shelf, units, kind, q, compare, typed, error)
     except KeyError:
         raise HTTPException(404) from None
     return page(request, "shelf.html", status, s=view, q=q, units=units)
