@@ -10,7 +10,9 @@ from math import pi, sqrt
 from fluids import dP_from_K, one_phase_dP
 from scipy.optimize import brentq
 
-from iron_gulp.core.system import Line, Option, PumpCurve, PumpGroup
+from iron_gulp.core.elements import Line, PumpGroup
+from iron_gulp.core.parts import PumpCurve
+from iron_gulp.core.system import Option
 
 M3_S = 1e-3 / 3600.0
 

@@ -2,25 +2,9 @@
 
 from typing import Any
 
-from iron_gulp.core.system import (
-    Build,
-    Duty,
-    Engine,
-    Filter,
-    FilterPart,
-    InjectorPart,
-    InjectorSet,
-    LiftStage,
-    Line,
-    LinePart,
-    Option,
-    PumpCurve,
-    PumpGroup,
-    PumpPart,
-    Regulator,
-    RegulatorPart,
-    Wiring,
-)
+from iron_gulp.core.elements import Filter, InjectorSet, LiftStage, Line, PumpGroup, Regulator, Wiring
+from iron_gulp.core.parts import FilterPart, InjectorPart, LinePart, PumpCurve, PumpPart, RegulatorPart
+from iron_gulp.core.system import Build, Duty, Engine, Option
 
 # The linear pump table of physics §4 and the regulator of the check table in §6.
 CHECK_CURVE = PumpCurve(

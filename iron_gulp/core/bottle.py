@@ -3,8 +3,8 @@
 from dataclasses import dataclass
 from itertools import pairwise
 
+from .parts import PumpCurve, PumpPart
 from .pumps import flow_l_h
-from .system import PumpCurve, PumpPart
 
 MATCHES_WITHIN = 0.90  # a healthy pump brings at least this share of its published table
 

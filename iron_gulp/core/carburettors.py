@@ -3,7 +3,7 @@
 import numpy as np
 
 from .arrays import KPA, Floats, Number, floats
-from .system import Carburettor
+from .elements import Carburettor
 
 DISCHARGE = 0.7
 

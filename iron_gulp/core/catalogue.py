@@ -3,7 +3,7 @@
 from collections.abc import Iterator
 from dataclasses import dataclass
 
-from .system import FilterPart, InjectorPart, LinePart, PumpPart, RegulatorPart
+from .parts import FilterPart, InjectorPart, LinePart, PumpPart, RegulatorPart
 
 
 @dataclass(frozen=True)

@@ -4,8 +4,10 @@ from dataclasses import dataclass
 
 from .curves import wiring_resistance_ohm
 from .electrical import AMPACITY_MM2, ampacity_a, next_fuse_a, smallest_fuse_a
+from .elements import PumpGroup, Wiring
 from .lift import solve_lift
-from .system import Option, PumpGroup, PumpPart, Wiring
+from .parts import PumpPart
+from .system import Option
 from .verdict import DutyVerdict
 
 COIL_A = 0.18  # what a relay's coil asks of the controller, class figure

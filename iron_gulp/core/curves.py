@@ -14,10 +14,12 @@ from numpy.typing import NDArray
 
 from .arrays import KPA, M3_S_PER_L_H, Floats, floats
 from .electrical import loop_resistance_ohm
+from .elements import Filter, Line, Passage, PumpGroup, Suction, Wiring
 from .lines import acceleration_head_kpa, filter_drop_kpa, line_drop_kpa
+from .parts import PumpPart
 from .pumps import current_a, flow_l_h, relief_share, shutoff_kpa, terminal_voltage_v
 from .regulators import wide_open_drop_kpa, wide_open_k
-from .system import Filter, Line, Option, Passage, PumpGroup, PumpPart, Suction, Wiring
+from .system import Option
 
 NODES = 400
 _FAR_KPA = 5000.0

@@ -16,10 +16,11 @@ from .demand import (
     fuel_from_measured_kg_s,
     fuel_from_power_kg_s,
 )
+from .elements import InjectorSet
 from .fuel_state import FuelState, blend_state, fuel_state
 from .hydraulics import Hydraulics, Points, State, solve
 from .regulators import set_pressure_kpa
-from .system import Build, Duty, InjectorSet, Option
+from .system import Build, Duty, Option
 
 
 @dataclass(frozen=True)

@@ -14,8 +14,9 @@ from numpy.typing import NDArray
 from .arrangements import Solved, State, carburettor, near_tank, on_rail, returnless
 from .arrays import M3_S_PER_L_H, Floats, Number, floats
 from .curves import FluidState, PumpState
+from .elements import PumpGroup
 from .regulators import set_pressure_kpa
-from .system import Option, PumpGroup
+from .system import Option
 
 __all__ = ["Hydraulics", "Points", "State", "running_groups", "solve"]
 

@@ -6,8 +6,9 @@ import numpy as np
 
 from .arrays import floats
 from .curves import PumpState, line_loss_kpa, pump_characteristic
+from .elements import LiftStage
 from .fuel_state import FuelState
-from .system import Duty, LiftStage
+from .system import Duty
 
 NODES = 200
 

@@ -3,8 +3,8 @@
 import numpy as np
 
 from .arrays import KPA, Floats, floats
+from .elements import Rail
 from .lines import line_drop_kpa
-from .system import Rail
 
 # Stiffness of fuel, rail and the hoses at its ends together, a class figure: hoses give far more than fuel does.
 EFFECTIVE_STIFFNESS_PA = 30e6

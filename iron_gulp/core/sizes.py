@@ -5,7 +5,8 @@ from dataclasses import dataclass
 from .catalogue import Catalogue, flow_at_400_kpa
 from .duty import PEAK
 from .edits import EditError, apply, value_at
-from .system import Build, FilterPart, LinePart, Part, PumpPart
+from .parts import FilterPart, LinePart, Part, PumpPart
+from .system import Build
 from .verdict import DutyVerdict, judge
 
 

@@ -10,9 +10,10 @@ from numpy.typing import NDArray
 from .arrays import ATM_KPA, M3_S_PER_L_H, Floats, floats
 from .demand import air_kg_s, fuel_from_air_kg_s
 from .duty import PointSolution, demand, mixture_at, solve_points
+from .elements import PumpGroup
 from .fuel_state import fuel_state
 from .hydraulics import State
-from .system import Build, Duty, Option, PumpGroup
+from .system import Build, Duty, Option
 from .verdict import overrun_bypass_m3_s
 
 L_H = 1.0 / M3_S_PER_L_H

@@ -12,10 +12,12 @@ from .catalogue import Catalogue
 from .curves import FluidState, PumpState, line_loss_kpa, return_curve, supply_curve
 from .defaults import base_fuel
 from .duty import IDLE, PEAK
+from .elements import Line
 from .fuels import blend
+from .parts import LinePart
 from .pumps import flow_and_current
 from .regulators import set_pressure_kpa
-from .system import Build, Line, LinePart
+from .system import Build
 from .verdict import DutyVerdict
 
 L_H = 1.0 / M3_S_PER_L_H

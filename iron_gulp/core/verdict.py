@@ -16,10 +16,11 @@ from .arrays import ATM_KPA, floats
 from .curves import FluidState, line_loss_kpa, passages_loss_kpa, return_curve
 from .duty import IDLE, PEAK, Demand, PointSolution, injector_count, solve_duty
 from .electrical import ampacity_a, smallest_fuse_a
+from .elements import Line, Passage
 from .fuel_state import FuelState, fuel_state
 from .hydraulics import State
 from .lift import solve_lift
-from .system import Build, Duty, Line, Option, Passage
+from .system import Build, Duty, Option
 
 Status = Literal["ok", "close", "over"]
 Component = Literal[

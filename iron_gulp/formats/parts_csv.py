@@ -12,7 +12,7 @@ from typing import Any, Union, get_args, get_origin
 from pydantic import ValidationError
 
 from iron_gulp.core.edits import problems_of
-from iron_gulp.core.system import Part, PumpCurve
+from iron_gulp.core.parts import Part, PumpCurve
 from iron_gulp.shelf import KINDS
 
 LARGEST_BYTES = 1_000_000

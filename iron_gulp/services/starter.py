@@ -2,17 +2,8 @@
 
 from typing import Any
 
-from iron_gulp.core.system import (
-    Build,
-    Duty,
-    Engine,
-    InjectorSet,
-    Line,
-    MeasuredRun,
-    Option,
-    PumpGroup,
-    Regulator,
-)
+from iron_gulp.core.elements import InjectorSet, Line, PumpGroup, Regulator
+from iron_gulp.core.system import Build, Duty, Engine, MeasuredRun, Option
 from iron_gulp.shelf import Shelf
 
 

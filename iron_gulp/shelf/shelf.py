@@ -7,7 +7,7 @@ from importlib import resources
 from pydantic import TypeAdapter
 
 from iron_gulp.core.catalogue import Catalogue
-from iron_gulp.core.system import FilterPart, InjectorPart, LinePart, Part, PumpPart, RegulatorPart
+from iron_gulp.core.parts import FilterPart, InjectorPart, LinePart, Part, PumpPart, RegulatorPart
 
 KINDS: dict[str, type[Part]] = {
     "pumps": PumpPart,

@@ -12,9 +12,10 @@ from markupsafe import Markup, escape
 from iron_gulp.core.arrays import M3_S_PER_L_H, floats
 from iron_gulp.core.curves import passage_loss_kpa
 from iron_gulp.core.duty import PEAK
+from iron_gulp.core.elements import Line, Passage
 from iron_gulp.core.hydraulics import State
 from iron_gulp.core.lift import solve_lift
-from iron_gulp.core.system import Line, Option, Passage
+from iron_gulp.core.system import Option
 from iron_gulp.core.verdict import Component, DutyVerdict
 
 COLUMN, ROW, LEFT = 128, 132, 96

@@ -9,8 +9,8 @@ import numpy as np
 
 from iron_gulp.core.arrays import floats
 from iron_gulp.core.bottle import BottleTest, Reading
+from iron_gulp.core.parts import Part, PumpPart
 from iron_gulp.core.pumps import flow_l_h, relief_share
-from iron_gulp.core.system import Part, PumpPart
 from iron_gulp.formats.parts_csv import CURVE, PartsFileError, columns
 from iron_gulp.shelf import KINDS, Shelf
 from iron_gulp.units import BenchUnits, Unreadable, quantity_of, read_quantity, show

@@ -8,9 +8,10 @@ from pydantic import ValidationError
 
 from iron_gulp.core.carburettors import needle_flow_kg_s
 from iron_gulp.core.edits import apply
+from iron_gulp.core.elements import Carburettor
 from iron_gulp.core.findings import find
 from iron_gulp.core.hydraulics import Points, State, solve
-from iron_gulp.core.system import Carburettor, Option
+from iron_gulp.core.system import Option
 from iron_gulp.core.verdict import judge, judge_all
 from iron_gulp.shelf import load_shelf
 from tests.core.test_verdict_and_findings import demo

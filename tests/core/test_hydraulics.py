@@ -6,8 +6,9 @@ from hypothesis import given, settings
 from hypothesis import strategies as st
 
 from bench.scalar_reference import solve_point
+from iron_gulp.core.elements import Filter, Regulator, Tank, Wiring
 from iron_gulp.core.hydraulics import Points, State, solve
-from iron_gulp.core.system import Filter, FilterPart, Regulator, RegulatorPart, Tank, Wiring
+from iron_gulp.core.parts import FilterPart, RegulatorPart
 from tests.systems import check_option, line, pump
 
 L_H = 1e-3 / 3600

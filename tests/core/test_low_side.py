@@ -10,6 +10,7 @@ from iron_gulp.core.circuits import circuits
 from iron_gulp.core.curves import FluidState, inlet_pressure_kpa, passages_loss_kpa
 from iron_gulp.core.edits import apply
 from iron_gulp.core.electrical import ampacity_a, next_fuse_a
+from iron_gulp.core.elements import Passage, Rail, Suction, Tank, Wiring
 from iron_gulp.core.findings import find
 from iron_gulp.core.fuel_state import fuel_state
 from iron_gulp.core.hydraulics import Points, State, solve
@@ -19,7 +20,6 @@ from iron_gulp.core.operating import Conditions, judge_at, of_duty
 from iron_gulp.core.rails import pulsation_kpa, rail_drop_kpa
 from iron_gulp.core.sizes import neighbours
 from iron_gulp.core.staging import missing_stages, operating_field, propose, switches
-from iron_gulp.core.system import Passage, Rail, Suction, Tank, Wiring
 from iron_gulp.core.verdict import judge, judge_all
 from iron_gulp.shelf import load_shelf
 from tests.core.test_verdict_and_findings import demo

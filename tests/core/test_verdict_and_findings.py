@@ -8,10 +8,11 @@ from hypothesis import given, settings
 from hypothesis import strategies as st
 
 from iron_gulp.core.edits import EditError, apply, value_at
+from iron_gulp.core.elements import InjectorSet, Passage, Suction, Wiring
 from iron_gulp.core.figures import FIGURES, Context, explain, value
 from iron_gulp.core.findings import RULES, find
 from iron_gulp.core.report import report, solve_report
-from iron_gulp.core.system import Build, Engine, InjectorSet, MeasuredRun, Passage, Suction, Wiring
+from iron_gulp.core.system import Build, Engine, MeasuredRun
 from iron_gulp.core.verdict import judge, judge_all, overrun_bypass_m3_s, worst
 from iron_gulp.formats.build_file import read
 from iron_gulp.shelf import load_shelf

@@ -5,8 +5,8 @@ from collections.abc import Callable
 from .. import injectors as inj
 from ..arrays import M3_S_PER_L_H
 from ..duty import IDLE, PEAK, injector_count
+from ..elements import InjectorSet
 from ..rails import pulsation_kpa, rail_drop_kpa
-from ..system import InjectorSet
 from .base import AnyFigure, Context, Figure, Values
 
 J1832 = "SAE J1832 (rated on n-heptane, 684 kg/m³ at 20 °C); orifice law"

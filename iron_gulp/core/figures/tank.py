@@ -2,9 +2,9 @@
 
 from ..arrays import ATM_KPA, M3_S_PER_L_H
 from ..duty import IDLE, PEAK
+from ..elements import LiftStage
 from ..lift import LiftSolution, reserve_s, solve_lift
 from ..pumps import flow_l_h
-from ..system import LiftStage
 from ..verdict import DutyVerdict
 from .base import AnyFigure, Context, Figure, SystemFigure, Values
 

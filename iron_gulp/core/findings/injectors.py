@@ -4,7 +4,7 @@ from collections.abc import Iterator
 
 from ..catalogue import rated_at_300_kpa
 from ..duty import IDLE, PEAK
-from ..system import InjectorPart
+from ..parts import InjectorPart
 from .base import Context, Finding, Remedy, highest, names
 
 MOST_TRIALS = 3

@@ -6,7 +6,7 @@ import numpy as np
 
 from ..curves import line_loss_kpa
 from ..duty import PEAK
-from ..system import Line
+from ..elements import Line
 from ..verdict import DutyVerdict
 from .base import Context, Finding, Remedy, highest, names
 

@@ -3,8 +3,9 @@
 from collections.abc import Iterator
 from functools import partial
 
+from ..elements import PumpGroup
 from ..staging import missing_stages, propose, switches
-from ..system import Duty, PumpGroup
+from ..system import Duty
 from .base import Context, Finding, Remedy, names
 
 BIG_STEP_KPA = 15.0
