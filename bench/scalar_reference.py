@@ -8,25 +8,71 @@ from itertools import pairwise
 from math import pi, sqrt
 
 from fluids import dP_from_K, one_phase_dP
+from fluids.fittings import Hooper2K, entrance_sharp, exit_normal
 from scipy.optimize import brentq
 
-from iron_gulp.core.elements import Line, PumpGroup
+from iron_gulp.core.elements import Line, PumpGroup, Split
 from iron_gulp.core.parts import PumpCurve
 from iron_gulp.core.system import Option
 
 M3_S = 1e-3 / 3600.0
 
 
-def line_kpa(line: Line, flow_m3_s: float, rho: float, mu_mpa_s: float) -> float:
-    """Drop of a line: the package's one-phase friction loss plus its loss from K."""
+HOOPER = {
+    "swept elbow, 45°": "Elbow, 45°, Long-radius (R/D 1.5), All types",
+    "swept elbow, 90°": "Elbow, 90°, Long-radius (R/D = 1.5), All types",
+    "sharp elbow, 90°": "Elbow, 90°, Standard (R/D = 1), Screwed",
+    "drilled block, 90°": "Elbow, 90°, Mitered (R/D = 1.5), 1 weld (90° angle)",
+    "tee, into the branch": "Elbow, Used as, Standard, Screwed",
+    "check valve, lift": "Valve, Check, Lift",
+}
+PLAIN = {"entry from a tank, sharp": entrance_sharp(), "exit into a tank": exit_normal()}
+
+
+def tube_kpa(
+    flow_m3_s: float, bore_m: float, length_m: float, k_sum: float, rough_m: float, rho: float, mu_mpa_s: float
+) -> float:
+    """The package's one-phase friction loss plus its loss from K."""
     if flow_m3_s <= 0:
         return 0.0
-    bore = line.part.bore_mm * 1e-3
-    friction = one_phase_dP(
-        m=flow_m3_s * rho, rho=rho, mu=mu_mpa_s * 1e-3, D=bore, roughness=line.part.roughness_um * 1e-6, L=line.length_m
-    )
-    speed = flow_m3_s / (pi / 4 * bore**2)
-    return (friction + dP_from_K(K=line.k_sum, rho=rho, V=speed)) / 1000.0
+    friction = one_phase_dP(m=flow_m3_s * rho, rho=rho, mu=mu_mpa_s * 1e-3, D=bore_m, roughness=rough_m, L=length_m)
+    return (friction + dP_from_K(K=k_sum, rho=rho, V=flow_m3_s / (pi / 4 * bore_m**2))) / 1000.0
+
+
+def fitting_kpa(kind: str, bore_mm: float, flow_m3_s: float, rho: float, mu_mpa_s: float) -> float:
+    """One fitting by the package's own two-K function, or a plain K, on its own bore."""
+    if flow_m3_s <= 0:
+        return 0.0
+    speed = flow_m3_s / (pi / 4 * (bore_mm * 1e-3) ** 2)
+    reynolds = rho * speed * bore_mm / mu_mpa_s
+    k = PLAIN[kind] if kind in PLAIN else Hooper2K(Di=bore_mm / 25.4, Re=reynolds, name=HOOPER[kind])
+    return dP_from_K(K=k, rho=rho, V=speed) / 1000.0
+
+
+def line_kpa(line: Line, flow_m3_s: float, rho: float, mu_mpa_s: float) -> float:
+    """Drop of a line with its fittings, each on its own bore."""
+    part = line.part
+    lost = tube_kpa(flow_m3_s, part.bore_mm * 1e-3, line.length_m, line.k_sum, part.roughness_um * 1e-6, rho, mu_mpa_s)
+    for one in line.fittings:
+        lost += one.count * fitting_kpa(one.kind, one.bore_mm or part.bore_mm, flow_m3_s, rho, mu_mpa_s)
+    return lost
+
+
+def split_kpa(split: Split | None, flow_m3_s: float, rho: float, mu_mpa_s: float) -> float:
+    """Common drop of the branches of a split whose rails meet again: the drop at which their flows add up."""
+    if split is None or flow_m3_s <= 0:
+        return 0.0
+
+    def branch(line: Line, flow: float) -> float:
+        return line_kpa(line, flow, rho, mu_mpa_s) + fitting_kpa(split.fitting, line.part.bore_mm, flow, rho, mu_mpa_s)
+
+    def flow_at(line: Line, drop: float) -> float:
+        if branch(line, flow_m3_s) <= drop:
+            return flow_m3_s
+        return brentq(lambda flow: branch(line, flow) - drop, 0.0, flow_m3_s, xtol=1e-14)
+
+    most = min(branch(one.line, flow_m3_s) for one in split.branches)
+    return brentq(lambda drop: sum(flow_at(one.line, drop) for one in split.branches) - flow_m3_s, 0.0, most)
 
 
 def table_value(xs: tuple[float, ...], ys: tuple[float, ...], x: float) -> float:
@@ -83,9 +129,19 @@ def supply(option: Option, rail_kpa: float, manifold_kpa: float, supply_v: float
         share, linear = m3_s / (part.rated_flow_l_h * M3_S), part.linear_share_pct / 100
         return part.rated_drop_kpa * option.filter.clogging * (linear * share + (1 - linear) * share**2)
 
+    def lost_kpa(passing: float) -> float:
+        lost = line_kpa(option.feed, passing, rho, mu) + filter_kpa(passing) + split_kpa(option.split, passing, rho, mu)
+        if option.suction.line is not None:
+            lost += line_kpa(option.suction.line, passing, rho, mu)
+        holes = [*option.feed_passages] + ([option.pickup] if option.pickup and not option.lift else [])
+        for hole in holes:
+            lost += tube_kpa(passing, hole.bore_mm * 1e-3, hole.length_m, hole.k_sum, 1.5e-6, rho, mu)
+        return lost
+
+    level_kpa = rho * 9.80665 * option.suction.head_m / 1000.0
+
     def excess(rise: float) -> float:
-        passing = flow(rise)
-        return rise + option.tank.pressure_kpa - line_kpa(option.feed, passing, rho, mu) - filter_kpa(passing) - rail_kpa
+        return rise + option.tank.pressure_kpa + level_kpa - lost_kpa(flow(rise)) - rail_kpa
 
     if excess(0.0) > 0:
         return flow(0.0)

@@ -2,7 +2,18 @@
 
 from typing import Any
 
-from iron_gulp.core.elements import Filter, InjectorSet, LiftStage, Line, PumpGroup, Regulator, Wiring
+from iron_gulp.core.elements import (
+    Branch,
+    Filter,
+    Fitting,
+    InjectorSet,
+    LiftStage,
+    Line,
+    PumpGroup,
+    Regulator,
+    Split,
+    Wiring,
+)
 from iron_gulp.core.parts import FilterPart, InjectorPart, LinePart, PumpCurve, PumpPart, RegulatorPart
 from iron_gulp.core.system import Build, Duty, Engine, Option
 
@@ -27,6 +38,17 @@ def pump(**changes: Any) -> PumpGroup:
 
 def line(bore_mm: float, length_m: float, k_sum: float) -> Line:
     return Line(part=LinePart(name="line", bore_mm=bore_mm), length_m=length_m, k_sum=k_sum)
+
+
+def fitted_line(bore_mm: float, length_m: float, *fittings: tuple[str, int], **changes: Any) -> Line:
+    """A line with fittings given as (kind, count)."""
+    listed = tuple(Fitting(id=f"f{n}", kind=kind, count=count) for n, (kind, count) in enumerate(fittings, start=1))
+    return line(bore_mm, length_m, 0.0).model_copy(update={"fittings": listed, **changes})
+
+
+def split(*lines: Line, **changes: Any) -> Split:
+    """A split with one branch to each line."""
+    return Split(branches=tuple(Branch(id=f"b{n}", line=one) for n, one in enumerate(lines, start=1)), **changes)
 
 
 def injectors(cc_min: float = 1000, **changes: Any) -> InjectorPart:

@@ -1,7 +1,6 @@
 """Where supply, regulator and engine meet, one function an arrangement, for points that share one state.
 
-Every function takes the manifold pressure, the set pressure, the differential meant by it and the fuel taken at it
-(m³/s), all of shape (points,), and gives a `Solved`.
+Every function takes a `Case` (points that share one state) and gives a `Solved`.
 """
 
 from dataclasses import dataclass, replace
@@ -12,21 +11,13 @@ from numpy.typing import NDArray
 
 from .arrays import M3_S_PER_L_H, Floats, floats
 from .carburettors import needle_flow_kg_s
-from .curves import (
-    FluidState,
-    PumpState,
-    ReturnCurve,
-    SupplyCurve,
-    line_loss_kpa,
-    passages_loss_kpa,
-    return_curve,
-    supply_curve,
-)
+from .curves import PumpState, ReturnCurve, SupplyCurve, return_curve, supply_curve
 from .lines import acceleration_head_kpa
 from .lookup import Lookup
+from .losses import FluidState, line_loss_kpa, passages_loss_kpa, split_loss_kpa
 from .system import Option
 
-COLUMNS = ("rise_kpa", "inlet_kpa", "feed_kpa", "passages_kpa", "filter_kpa")
+COLUMNS = ("rise_kpa", "inlet_kpa", "feed_kpa", "passages_kpa", "filter_kpa", "split_kpa")
 GROUP_COLUMNS = ("group_flow_m3_s", "volts", "amps")
 SPEED_LEVELS = 12
 _LEAST_M3_S = 1e-12  # far below any engine's demand; keeps the starved case defined without demand
@@ -37,6 +28,31 @@ class State(IntEnum):
     OVERRUN = 1
     STARVED = 2
     NO_DIFFERENTIAL = 3
+
+
+@dataclass(frozen=True)
+class Case:
+    """Points that share one state: scalars of the state, arrays of shape (points,).
+
+    `meant_dp` is the differential meant by the set pressure `target`, `taken` the fuel taken at it, m³/s.
+    """
+
+    option: Option
+    on: tuple[bool, ...]
+    pump: PumpState
+    fluid: FluidState
+    manifold: Floats
+    target: Floats
+    meant_dp: Floats
+    taken: Floats
+
+    def supply(self, with_feed: bool = True, speed: float = 1.0) -> SupplyCurve:
+        """The supply side, at a share of full speed."""
+        return supply_curve(self.option, self.on, replace(self.pump, speed=speed), self.fluid, with_feed)
+
+    def back(self, supply: SupplyCurve) -> ReturnCurve:
+        """The return side, up to all the pumps can bring."""
+        return return_curve(self.option, float(supply.flow_m3_s[0]) * 1.05, self.fluid)
 
 
 @dataclass(frozen=True)
@@ -56,20 +72,12 @@ class Solved:
     groups: dict[str, Floats]
 
 
-def on_rail(
-    option: Option,
-    on: tuple[bool, ...],
-    pump: PumpState,
-    fluid: FluidState,
-    manifold: Floats,
-    target: Floats,
-    meant_dp: Floats,
-    taken: Floats,
-) -> Solved:
+def on_rail(case: Case) -> Solved:
     """Bypass regulator after the rail: all pump flow passes the feed, the rail is what is regulated."""
-    supply = supply_curve(option, on, pump, fluid)
-    back = return_curve(option, float(supply.flow_m3_s[0]) * 1.05, fluid)
-    at_set, held, rail, starved = _regulate(option, supply, back, target, meant_dp, taken)
+    manifold, meant_dp, taken = case.manifold, case.meant_dp, case.taken
+    supply = case.supply()
+    back = case.back(supply)
+    at_set, held, rail, starved = _regulate(case, supply, back, case.taken)
     delivered = taken.copy()
     if starved.any():
         sunk = _starved_rail(supply, manifold[starved], meant_dp[starved], taken[starved])
@@ -79,30 +87,23 @@ def on_rail(
     return _finish(supply, back, at_set, held, rail, rail, starved, delivered)
 
 
-def near_tank(
-    option: Option,
-    on: tuple[bool, ...],
-    pump: PumpState,
-    fluid: FluidState,
-    manifold: Floats,
-    target: Floats,
-    meant_dp: Floats,
-    taken: Floats,
-) -> Solved:
+def near_tank(case: Case) -> Solved:
     """Regulator before the engine, near the tank: the feed carries only engine flow and its drop is not corrected."""
-    supply = supply_curve(option, on, pump, fluid, with_feed=False)
-    back = return_curve(option, float(supply.flow_m3_s[0]) * 1.05, fluid)
+    option, fluid, manifold, meant_dp, taken = case.option, case.fluid, case.manifold, case.meant_dp, case.taken
+    supply = case.supply(with_feed=False)
+    back = case.back(supply)
     head = float(acceleration_head_kpa(fluid.density_kg_m3, option.feed.length_m, fluid.accel_g))
 
     def feed_kpa(flow: Floats) -> Floats:
         return floats(line_loss_kpa(option.feed, flow, fluid.density_kg_m3, fluid.viscosity_mpa_s) + head)
 
     def at_engine(delivered: Floats) -> tuple[Floats, Floats, Floats, Floats, NDArray[np.bool_]]:
-        at_set, held, node, short = _regulate(option, supply, back, target, meant_dp, delivered)
+        at_set, held, node, short = _regulate(case, supply, back, delivered)
         if short.any():
             # The regulator is shut: the node sits where the pumps bring just this flow.
             node[short] = np.interp(delivered[short], supply.flow_m3_s[::-1], supply.rail_kpa[::-1])
-        lost = floats(feed_kpa(delivered) + passages_loss_kpa(option.feed_passages, delivered, fluid))
+        lost = feed_kpa(delivered) + passages_loss_kpa(option.feed_passages, delivered, fluid)
+        lost = floats(lost + split_loss_kpa(option.split, delivered, fluid, joined=False))
         return at_set, held, node, floats(node - lost), short
 
     # Less flow means more rail, so the share delivered is found by bisection.
@@ -121,22 +122,15 @@ def near_tank(
     solved = _finish(supply, back, at_set, held, node, rail, short, delivered)
     solved.columns["feed_kpa"] = feed_kpa(delivered)
     solved.columns["passages_kpa"] = passages_loss_kpa(option.feed_passages, delivered, fluid)
+    solved.columns["split_kpa"] = split_loss_kpa(option.split, delivered, fluid, joined=False)
     return solved
 
 
-def returnless(
-    option: Option,
-    on: tuple[bool, ...],
-    pump: PumpState,
-    fluid: FluidState,
-    manifold: Floats,
-    target: Floats,
-    meant_dp: Floats,
-    taken: Floats,
-) -> Solved:
+def returnless(case: Case) -> Solved:
     """No return: pump speed is closed on rail pressure between the slowest speed and full speed."""
+    option, manifold, target, meant_dp, taken = case.option, case.manifold, case.target, case.meant_dp, case.taken
     levels = np.linspace(option.regulator.slowest_pct / 100.0, 1.0, SPEED_LEVELS)
-    curves = [supply_curve(option, on, PumpState(pump.supply_v, pump.rpm, float(s)), fluid) for s in levels]
+    curves = [case.supply(speed=float(level)) for level in levels]
     reads = [Lookup(curve.rail_kpa, target) for curve in curves]
     flows = np.array([read.read(curve.flow_m3_s) for read, curve in zip(reads, curves, strict=True)])
     starved = (flows[-1] < np.maximum(taken, _LEAST_M3_S)) & (meant_dp > 0)
@@ -188,22 +182,14 @@ def returnless(
     )
 
 
-def carburettor(
-    option: Option,
-    on: tuple[bool, ...],
-    pump: PumpState,
-    fluid: FluidState,
-    manifold: Floats,
-    target: Floats,
-    meant_dp: Floats,
-    taken: Floats,
-) -> Solved:
+def carburettor(case: Case) -> Solved:
     """Carburettor: floats take just what the engine burns, as long as their needles pass it at the inlet pressure.
 
     Deadhead: the regulator only lets through; its outlet droops with flow and nothing returns. Bypass: as after a rail.
     """
-    supply = supply_curve(option, on, pump, fluid)
-    back = return_curve(option, float(supply.flow_m3_s[0]) * 1.05, fluid)
+    option, fluid, target, taken = case.option, case.fluid, case.target, case.taken
+    supply = case.supply()
+    back = case.back(supply)
     fitted, part = option.carburettor, option.regulator.part
     assert fitted is not None
     dead = option.regulator.arrangement == "carburettor, deadhead"
@@ -211,7 +197,7 @@ def carburettor(
 
     def inlet(flow: Floats) -> tuple[Floats, Floats, Floats, Floats]:
         """Supply at the set pressure, regulated pressure, regulator inlet and carburettor inlet at a flow taken."""
-        at_set, held, node, _ = _regulate(option, supply, back, target, meant_dp, flow)
+        at_set, held, node, _ = _regulate(case, supply, back, flow)
         before = floats(np.interp(flow, supply.flow_m3_s[::-1], supply.rail_kpa[::-1]))
         if dead:
             return at_set, target, before, floats(np.minimum(target - droop * flow, before))
@@ -237,14 +223,14 @@ def carburettor(
 
 
 def _regulate(
-    option: Option, supply: SupplyCurve, back: ReturnCurve, target: Floats, meant_dp: Floats, taken: Floats
+    case: Case, supply: SupplyCurve, back: ReturnCurve, taken: Floats
 ) -> tuple[Floats, Floats, Floats, NDArray[np.bool_]]:
     """Supply at the set pressure, regulated pressure, pressure with the floor, and where the pumps fall short."""
-    at_set = floats(np.interp(target, supply.rail_kpa, supply.flow_m3_s))
+    at_set = floats(np.interp(case.target, supply.rail_kpa, supply.flow_m3_s))
     # Pumps that stall below the set pressure starve even an engine that takes next to nothing.
-    starved = (at_set < np.maximum(taken, _LEAST_M3_S)) & (meant_dp > 0)
-    creep = option.regulator.part.creep_kpa / (100.0 * M3_S_PER_L_H)
-    held = _regulated_rail(supply, target, taken, creep)
+    starved = (at_set < np.maximum(taken, _LEAST_M3_S)) & (case.meant_dp > 0)
+    creep = case.option.regulator.part.creep_kpa / (100.0 * M3_S_PER_L_H)
+    held = _regulated_rail(supply, case.target, taken, creep)
     stall = supply.rail_kpa[np.argmax(supply.flow_m3_s <= 0)]
     rail = floats(np.minimum(np.maximum(held, _floor_rail(supply, back, taken)), stall))
     return at_set, held, rail, starved

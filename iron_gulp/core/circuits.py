@@ -1,16 +1,28 @@
 """The wiring plan of the pumps: every circuit with current, voltage, wire, fuse and switch, and what is wrong with it."""
 
 from dataclasses import dataclass
+from typing import Literal
 
-from .curves import wiring_resistance_ohm
 from .electrical import AMPACITY_MM2, ampacity_a, next_fuse_a, smallest_fuse_a
 from .elements import PumpGroup, Wiring
 from .lift import solve_lift
 from .parts import PumpPart
 from .system import Option
 from .verdict import DutyVerdict
+from .wiring import coil_load_a, switch_carries_a, wiring_resistance_ohm
 
-COIL_A = 0.18  # what a relay's coil asks of the controller, class figure
+FACTORY_FEED_LOSS_V = 0.6
+Fault = Literal[
+    "no fuse entered",
+    "fuse below 1.25 times the current",
+    "fuse larger than the wire carries",
+    "wire too thin",
+    "switch too weak",
+    "switch too hot where it sits",
+    "factory feed loses too much",
+    "painted or shared ground",
+    "relay coils too much for their circuit",
+]
 
 
 @dataclass(frozen=True)
@@ -31,7 +43,7 @@ class Circuit:
     fuse_proposed_a: float
     area_proposed_mm2: float
     control: str
-    problems: tuple[str, ...]
+    problems: tuple[Fault, ...]
 
     @property
     def drop_v(self) -> float:
@@ -54,7 +66,7 @@ def circuits(option: Option, verdicts: tuple[DutyVerdict, ...]) -> list[Circuit]
         found.append(_circuit(name, f"pumps/{group.id}/wiring", group.part, group.wiring, group.count, points, control))
     if option.lift is not None:
         lift = option.lift
-        solved = [(solve_lift(lift, v.duty, v.fuel), v.duty.supply_v) for v in verdicts]
+        solved = [(solve_lift(option, v.duty, v.fuel), v.duty.supply_v) for v in verdicts]
         lifted = [(one.amps, supply, one.volts) for one, supply in solved]
         control = "switched with the engine running"
         found.append(_circuit("Lift pump", "lift/wiring", lift.part, lift.wiring, lift.count, lifted, control))
@@ -66,7 +78,7 @@ def _control(group: PumpGroup, index: int) -> str:
     when = f"by the controller, stage {index + 1} ({group.when} of its conditions)" if group.staged else "with the engine"
     if group.wiring.switch in ("controller", "solid-state relay"):
         return f"switched {when}; the {group.wiring.switch} sits where air reaches it and can be pulse-width modulated"
-    return f"switched {when}; the relay's coil draws about {COIL_A:g} A and needs a diode across it"
+    return f"switched {when}; the relay's coil draws about {group.wiring.coil_a:g} A and needs a diode across it"
 
 
 def _circuit(
@@ -85,19 +97,6 @@ def _circuit(
     area = next(
         (one for one in AMPACITY_MM2 if float(ampacity_a(one, wiring.copper_temp_c)) >= proposed), AMPACITY_MM2[-1]
     )
-    problems = []
-    if wiring.fuse_a is None:
-        problems.append("no fuse entered")
-    elif wiring.fuse_a < least:
-        problems.append("fuse below 1.25 times the current")
-    if wiring.fuse_a is not None and wiring.fuse_a > carries:
-        problems.append("fuse larger than the wire carries")
-    if amps > carries:
-        problems.append("wire too thin")
-    if amps > wiring.switch_a:
-        problems.append("switch too weak")
-    if wiring.switch == "factory feed" and supply - volts > 0.6:
-        problems.append("factory feed loses too much: give the pump a relay feed of its own")
     return Circuit(
         name,
         path,
@@ -113,5 +112,23 @@ def _circuit(
         proposed,
         area,
         control,
-        tuple(problems),
+        faults(wiring, amps, supply - volts, pumps),
     )
+
+
+def faults(wiring: Wiring, amps: float, lost_v: float, pumps: int) -> tuple[Fault, ...]:
+    """What is wrong with a circuit that carries `amps` for each of its pumps and loses `lost_v`."""
+    carries, least = float(ampacity_a(wiring.area_mm2, wiring.copper_temp_c)), float(smallest_fuse_a(amps))
+    in_heat = switch_carries_a(wiring) < wiring.switch_a
+    judged: tuple[tuple[Fault, bool], ...] = (
+        ("no fuse entered", wiring.fuse_a is None),
+        ("fuse below 1.25 times the current", wiring.fuse_a is not None and wiring.fuse_a < least),
+        ("fuse larger than the wire carries", wiring.fuse_a is not None and wiring.fuse_a > carries),
+        ("wire too thin", amps > carries),
+        ("switch too weak", amps > wiring.switch_a),
+        ("switch too hot where it sits", in_heat and wiring.switch_a >= amps > switch_carries_a(wiring)),
+        ("factory feed loses too much", wiring.switch == "factory feed" and lost_v > FACTORY_FEED_LOSS_V),
+        ("painted or shared ground", wiring.ground == "painted or shared point"),
+        ("relay coils too much for their circuit", coil_load_a(wiring, pumps) > wiring.coil_feed_a),
+    )
+    return tuple(fault for fault, found in judged if found)

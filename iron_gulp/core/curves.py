@@ -6,34 +6,32 @@ solving anything. The whole return side (wide-open regulator, return line and pa
 bypassed flow. Operating points are then intersections of these curves, found for whole arrays at once (`hydraulics`).
 """
 
-from dataclasses import dataclass
+from dataclasses import dataclass, replace
 from functools import lru_cache
 
 import numpy as np
 from numpy.typing import NDArray
 
-from .arrays import KPA, M3_S_PER_L_H, Floats, floats
-from .electrical import loop_resistance_ohm
-from .elements import Filter, Line, Passage, PumpGroup, Suction, Wiring
-from .lines import acceleration_head_kpa, filter_drop_kpa, line_drop_kpa
+from .arrays import M3_S_PER_L_H, Floats, floats
+from .elements import Wiring
+from .lines import acceleration_head_kpa
+from .losses import (
+    FluidState,
+    filter_loss_kpa,
+    inlet_pressure_kpa,
+    line_loss_kpa,
+    passages_loss_kpa,
+    pickup_loss_kpa,
+    split_loss_kpa,
+)
 from .parts import PumpPart
 from .pumps import current_a, flow_l_h, relief_share, shutoff_kpa, terminal_voltage_v
 from .regulators import wide_open_drop_kpa, wide_open_k
 from .system import Option
+from .wiring import wiring_resistance_ohm
 
 NODES = 400
 _FAR_KPA = 5000.0
-G_M_S2 = 9.80665
-PASSAGE_ROUGHNESS_UM = 1.5
-
-
-@dataclass(frozen=True)
-class FluidState:
-    """Fuel in the lines, and the car's acceleration, scalars."""
-
-    density_kg_m3: float
-    viscosity_mpa_s: float
-    accel_g: float = 0.0
 
 
 @dataclass(frozen=True)
@@ -60,6 +58,7 @@ class SupplyCurve:
     feed_kpa: Floats
     passages_kpa: Floats
     filter_kpa: Floats
+    split_kpa: Floats
     group_flow_m3_s: Floats
     volts: Floats
     amps: Floats
@@ -73,63 +72,6 @@ class ReturnCurve:
     floor_kpa: Floats
     line_kpa: Floats
     regulator_kpa: Floats
-
-
-def line_loss_kpa(line: Line, flow_m3_s: Floats, density_kg_m3: float, viscosity_mpa_s: float) -> Floats:
-    """Drop of a line of the model, kPa, at flows in m³/s."""
-    part = line.part
-    return line_drop_kpa(
-        flow_m3_s, part.bore_mm, line.length_m, line.k_sum, density_kg_m3, viscosity_mpa_s, part.roughness_um
-    )
-
-
-def passage_loss_kpa(passage: Passage, flow_m3_s: Floats, density_kg_m3: float, viscosity_mpa_s: float) -> Floats:
-    """Drop of one small passage, kPa, at flows in m³/s."""
-    return line_drop_kpa(
-        flow_m3_s,
-        passage.bore_mm,
-        passage.length_m,
-        passage.k_sum,
-        density_kg_m3,
-        viscosity_mpa_s,
-        min(PASSAGE_ROUGHNESS_UM, 50.0 * passage.bore_mm),
-    )
-
-
-def passages_loss_kpa(passages: tuple[Passage, ...], flow_m3_s: Floats, fluid: FluidState) -> Floats:
-    """Drop of small passages in series, kPa."""
-    total = floats(np.zeros_like(flow_m3_s))
-    for passage in passages:
-        total = floats(total + passage_loss_kpa(passage, flow_m3_s, fluid.density_kg_m3, fluid.viscosity_mpa_s))
-    return total
-
-
-def filter_loss_kpa(fitted: Filter | None, flow_m3_s: Floats) -> Floats:
-    """Drop of a filter, kPa; zero when none is fitted."""
-    if fitted is None:
-        return floats(np.zeros_like(flow_m3_s))
-    part = fitted.part
-    rated = part.rated_flow_l_h * M3_S_PER_L_H
-    return filter_drop_kpa(flow_m3_s, rated, part.rated_drop_kpa, part.linear_share_pct / 100.0, fitted.clogging)
-
-
-def inlet_pressure_kpa(suction: Suction, tank_kpa: float, flow_m3_s: Floats, fluid: FluidState) -> Floats:
-    """Gauge pressure at the pump inlets: tank pressure and level, less pre-filter and suction line, kPa."""
-    level = fluid.density_kg_m3 * G_M_S2 * suction.head_m / KPA
-    loss = filter_loss_kpa(suction.filter, flow_m3_s)
-    if suction.line is not None:
-        loss = floats(loss + line_loss_kpa(suction.line, flow_m3_s, fluid.density_kg_m3, fluid.viscosity_mpa_s))
-    return floats(tank_kpa + level - loss)
-
-
-def wiring_resistance_ohm(wiring: Wiring) -> float:
-    """Loop resistance of one pump's wiring, Ω."""
-    return float(loop_resistance_ohm(wiring.loop_m, wiring.area_mm2, wiring.connectors_mohm, wiring.copper_temp_c))
-
-
-def group_resistance_ohm(group: PumpGroup) -> float:
-    """Loop resistance of one pump of a group, Ω."""
-    return wiring_resistance_ohm(group.wiring)
 
 
 def _pump_top_kpa(part: PumpPart, state: PumpState) -> float:
@@ -183,7 +125,8 @@ def supply_curve(
     volts, amps = np.zeros_like(group_flow), np.zeros_like(group_flow)
     for index, (group, on) in enumerate(zip(pumps, running, strict=True)):
         if on:
-            each = pump_characteristic(group.part, group.wiring, floats(rise + group.check_valve_kpa), state)
+            driven = state if group.drive == "follows the rail" else replace(state, speed=1.0)
+            each = pump_characteristic(group.part, group.wiring, floats(rise + group.check_valve_kpa), driven)
             group_flow[index] = each[0] * group.count * (1.0 - group.derate_pct / 100.0)
             volts[index], amps[index] = each[1], each[2]
     series = np.array([group.place != "in parallel" for group in pumps])
@@ -192,15 +135,24 @@ def supply_curve(
     pumped = rise
     if np.any(series & np.array(running)):
         total, pumped = _boost(rise, total, series, group_flow, volts, amps)
-    feed_kpa = passages_kpa = floats(np.zeros_like(total))
+    feed_kpa = passages_kpa = split_kpa = floats(np.zeros_like(total))
     if with_feed:
         head = acceleration_head_kpa(fluid.density_kg_m3, option.feed.length_m, fluid.accel_g)
         feed_kpa = floats(line_loss_kpa(option.feed, total, fluid.density_kg_m3, fluid.viscosity_mpa_s) + head)
         passages_kpa = passages_loss_kpa(option.feed_passages, total, fluid)
+        split_kpa = split_loss_kpa(option.split, total, fluid, rails_joined(option))
     filter_kpa = filter_loss_kpa(option.filter, total)
     inlet = inlet_pressure_kpa(option.suction, source_kpa(option), total, fluid)
-    rail = pumped + inlet - feed_kpa - passages_kpa - filter_kpa
-    return SupplyCurve(rail, total, pumped, inlet, feed_kpa, passages_kpa, filter_kpa, group_flow, volts, amps)
+    if option.lift is None:
+        inlet = floats(inlet - pickup_loss_kpa(option.pickup, total, fluid))
+    rail = pumped + inlet - feed_kpa - passages_kpa - filter_kpa - split_kpa
+    losses = (feed_kpa, passages_kpa, filter_kpa, split_kpa)
+    return SupplyCurve(rail, total, pumped, inlet, *losses, group_flow, volts, amps)
+
+
+def rails_joined(option: Option) -> bool:
+    """Whether the rails meet again at a regulator behind them, so that pump flow passes through them."""
+    return option.regulator.arrangement == "bypass after the rail"
 
 
 def _boost(

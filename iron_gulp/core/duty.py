@@ -3,6 +3,7 @@
 from dataclasses import dataclass
 
 import numpy as np
+from numpy.typing import NDArray
 
 from . import injectors as inj
 from .arrays import ATM_KPA, Floats, Number, floats
@@ -18,7 +19,7 @@ from .demand import (
 )
 from .elements import InjectorSet
 from .fuel_state import FuelState, blend_state, fuel_state
-from .hydraulics import Hydraulics, Points, State, solve
+from .hydraulics import Hydraulics, Points, State, running_groups, signals_at, solve
 from .regulators import set_pressure_kpa
 from .system import Build, Duty, Option
 
@@ -144,35 +145,10 @@ def solve_points(
 
     Pump groups named in `without` do not come. Acceleration counts from the duty's boost on.
     """
-    speed, manifold, wanted = (
-        floats(np.atleast_1d(array))
-        for array in np.broadcast_arrays(floats(rpm), floats(manifold_kpa), floats(demand_kg_s))
-    )
-    fuel = fuel_state(build, duty)
-    # The car accelerates when it pulls, not when it idles.
-    pull_g = np.where(manifold >= duty.boost_kpa - 1e-9, duty.accel_g, 0.0)
-    if option.carburettor is not None:
-        # Float chambers are open to the air: what the manifold does not reach is held at zero.
-        manifold = floats(np.zeros_like(manifold))
-    meter = _Meter(build, option, duty, fuel.density_kg_m3)
-    regulator = option.regulator
-    meant_dp = set_pressure_kpa(regulator.base_kpa, regulator.reference_ratio, manifold) - manifold
-    at_set = meter.open_kg_s(meant_dp)
-    hydraulics = solve(
-        option,
-        Points(
-            manifold,
-            wanted,
-            duty.supply_v,
-            fuel.density_kg_m3,
-            fuel.viscosity_mpa_s,
-            at_set * meter.count,
-            speed,
-            pull_g,
-            mixture_at(duty, manifold),
-        ),
-        without,
-    )
+    meter = _Meter(build, option, duty, fuel_state(build, duty).density_kg_m3)
+    points, at_set = _points(meter, rpm, manifold_kpa, demand_kg_s)
+    hydraulics = solve(option, points, without)
+    speed, manifold, wanted = floats(points.rpm), floats(points.manifold_kpa), floats(points.demand_kg_s)
     actual_dp = hydraulics.differential_kpa
     actual = meter.open_kg_s(actual_dp)
     # A starved system keeps the pulse meant for the set pressure: the controller does not know the rail has sunk.
@@ -192,6 +168,44 @@ def solve_points(
         cycle_ms=inj.cycle_ms(speed),
         duty=inj.duty(effective, dead, speed),
     )
+
+
+def running_at(
+    build: Build, option: Option, duty: Duty, rpm: Number, manifold_kpa: Number, demand_kg_s: Number
+) -> NDArray[np.bool_]:
+    """Which pump groups still run at operating points on the way down, shape (groups, points)."""
+    meter = _Meter(build, option, duty, fuel_state(build, duty).density_kg_m3)
+    points, _ = _points(meter, rpm, manifold_kpa, demand_kg_s)
+    return running_groups(option, signals_at(points), leaving=True)
+
+
+def _points(meter: "_Meter", rpm: Number, manifold_kpa: Number, demand_kg_s: Number) -> tuple[Points, Floats]:
+    """The points to solve, all of one shape, and what one injector (or the needles) passes at the set pressure."""
+    option, duty = meter.option, meter.duty
+    speed, manifold, wanted = (
+        floats(np.atleast_1d(array))
+        for array in np.broadcast_arrays(floats(rpm), floats(manifold_kpa), floats(demand_kg_s))
+    )
+    fuel = fuel_state(meter.build, duty)
+    # The car accelerates when it pulls, not when it idles.
+    pull_g = np.where(manifold >= duty.boost_kpa - 1e-9, duty.accel_g, 0.0)
+    if option.carburettor is not None:
+        # Float chambers are open to the air: what the manifold does not reach is held at zero.
+        manifold = floats(np.zeros_like(manifold))
+    regulator = option.regulator
+    at_set = meter.open_kg_s(set_pressure_kpa(regulator.base_kpa, regulator.reference_ratio, manifold) - manifold)
+    points = Points(
+        manifold,
+        wanted,
+        duty.supply_v,
+        fuel.density_kg_m3,
+        fuel.viscosity_mpa_s,
+        at_set * meter.count,
+        speed,
+        pull_g,
+        mixture_at(duty, manifold),
+    )
+    return points, at_set
 
 
 @dataclass(frozen=True)

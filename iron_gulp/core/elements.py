@@ -1,10 +1,18 @@
 """What a fuel system is put together from: parts where they are fitted, with lengths, counts, wiring and settings."""
 
-from typing import Literal
+from typing import Literal, Self
 
-from pydantic import Field
+from pydantic import Field, model_validator
 
+from .fittings import FittingKind
 from .parts import FilterPart, Identifier, InjectorPart, LinePart, Model, Name, PumpPart, RegulatorPart
+
+
+def unique(kind: str, ids: list[str]) -> None:
+    """Raises ValueError when an id stands twice."""
+    doubled = sorted({one for one in ids if ids.count(one) > 1})
+    if doubled:
+        raise ValueError(f"{kind} id used twice: {', '.join(doubled)}")
 
 
 class Tank(Model):
@@ -22,6 +30,22 @@ class Passage(Model):
     k_sum: float = Field(1.5, ge=0, le=1000, title="Loss coefficient K")
 
 
+class Pickup(Model):
+    """Where fuel leaves the main tank, drawn through by the lift stage, or by the main pumps where there is none."""
+
+    kind: Literal["open tube", "sock strainer", "baffled sump", "cell with trap doors"] = Field(
+        "sock strainer", title="Pickup"
+    )
+    bore_mm: float = Field(12.0, ge=0.5, le=60, title="Bore")
+    length_m: float = Field(0.2, ge=0, le=5, title="Length")
+    k_sum: float = Field(1.5, ge=0, le=1000, title="Loss coefficient K")
+
+    @property
+    def holds_fuel(self) -> bool:
+        """Whether fuel stays around it while the rest sloshes away."""
+        return self.kind in ("baffled sump", "cell with trap doors")
+
+
 class Wiring(Model):
     loop_m: float = Field(6.0, ge=0, le=60, title="Loop length, there and back")
     area_mm2: float = Field(2.5, ge=0.2, le=70, title="Conductor area")
@@ -30,6 +54,14 @@ class Wiring(Model):
     fuse_a: float | None = Field(None, ge=1, le=200, title="Fuse")
     switch: Literal["relay", "solid-state relay", "controller", "factory feed"] = Field("relay", title="Switched by")
     switch_a: float = Field(30.0, ge=1, le=300, title="Switch rated for")
+    switch_place: Literal["cool and ventilated", "in the heat, unventilated"] = Field(
+        "cool and ventilated", title="Switch sits"
+    )
+    coil_a: float = Field(0.18, ge=0, le=5, title="Relay coil draws")
+    coil_feed_a: float = Field(1.0, ge=0.05, le=30, title="Output or circuit for the coil carries")
+    ground: Literal["own wire to the battery", "bare metal of the body", "painted or shared point"] = Field(
+        "own wire to the battery", title="Ground"
+    )
 
 
 class PumpGroup(Model):
@@ -50,6 +82,7 @@ class PumpGroup(Model):
     min_on_s: float = Field(2.0, ge=0, le=60, title="Stays on at least")
     check_valve_kpa: float = Field(0.0, ge=0, le=100, title="Check valve opens at")
     place: Literal["in parallel", "in series, boosting the others"] = Field("in parallel", title="Plumbed")
+    drive: Literal["follows the rail", "always full speed"] = Field("follows the rail", title="Speed, when returnless")
 
     @property
     def staged(self) -> bool:
@@ -64,10 +97,25 @@ class PumpGroup(Model):
         return any(limit is not None for limit in limits)
 
 
+class Fitting(Model):
+    """Equal fittings in a line, with published loss coefficients (`fittings`)."""
+
+    id: Identifier
+    kind: FittingKind = Field("swept elbow, 90°", title="Fitting")
+    count: int = Field(1, ge=1, le=40, title="How many")
+    bore_mm: float | None = Field(None, ge=0.5, le=60, title="Bore (empty: the line's)")
+
+
 class Line(Model):
     part: LinePart
     length_m: float = Field(ge=0, le=100, title="Length")
-    k_sum: float = Field(0.0, ge=0, le=1000, title="Fittings, sum of K")
+    k_sum: float = Field(0.0, ge=0, le=1000, title="Other losses, sum of K")
+    fittings: tuple[Fitting, ...] = Field((), max_length=12)
+
+    @model_validator(mode="after")
+    def _fittings(self) -> Self:
+        unique("fitting", [fitting.id for fitting in self.fittings])
+        return self
 
 
 class Filter(Model):
@@ -94,6 +142,25 @@ class LiftStage(Model):
     line: Line
     surge_l: float = Field(2.0, ge=0.1, le=60, title="Surge tank volume")
     return_to: Literal["surge tank", "main tank"] = Field("surge tank", title="Return goes to the")
+
+
+class Branch(Model):
+    """One leg of a split, from it to its rail."""
+
+    id: Identifier
+    line: Line
+
+
+class Split(Model):
+    """The feed parted to several rails, one branch each; the fitting's loss counts on each branch's bore."""
+
+    fitting: Literal["Y, into a leg", "tee, into the branch"] = Field("Y, into a leg", title="Feed parts in a")
+    branches: tuple[Branch, ...] = Field(min_length=2, max_length=4)
+
+    @model_validator(mode="after")
+    def _branches(self) -> Self:
+        unique("branch", [branch.id for branch in self.branches])
+        return self
 
 
 class Rail(Model):
@@ -141,3 +208,16 @@ class Regulator(Model):
     @property
     def reference_ratio(self) -> float:
         return {"atmosphere": 0.0, "manifold": 1.0, "rising rate": self.rising_ratio}[self.reference]
+
+
+class Calibration(Model):
+    """What the engine controller was told; empty where nobody has looked. Compared with what is fitted."""
+
+    map_range_kpa_abs: float | None = Field(None, ge=90, le=1000, title="Manifold sensor reads up to")
+    injector_cc_min: float | None = Field(None, ge=20, le=20000, title="Injector flow entered")
+    injector_at_kpa: float = Field(300.0, ge=50, le=2000, title="entered for")
+    dead_time_ms: float | None = Field(None, ge=0, le=10, title="Dead time entered at 13.5 V")
+    blend: Literal["measured by a sensor", "entered by hand"] = Field("measured by a sensor", title="Ethanol content")
+    pump_controller: Literal["none fitted", "set for these pumps", "as it came, or set for others"] = Field(
+        "none fitted", title="Pump controller"
+    )

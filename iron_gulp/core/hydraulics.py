@@ -11,10 +11,11 @@ from dataclasses import dataclass
 import numpy as np
 from numpy.typing import NDArray
 
-from .arrangements import Solved, State, carburettor, near_tank, on_rail, returnless
+from .arrangements import Case, Solved, State, carburettor, near_tank, on_rail, returnless
 from .arrays import M3_S_PER_L_H, Floats, Number, floats
-from .curves import FluidState, PumpState
+from .curves import PumpState
 from .elements import PumpGroup
+from .losses import FluidState
 from .regulators import set_pressure_kpa
 from .system import Option
 
@@ -79,6 +80,7 @@ class Hydraulics:
     feed_kpa: Floats
     passages_kpa: Floats
     filter_kpa: Floats
+    split_kpa: Floats
     return_kpa: Floats
     floor_kpa: Floats
     supply_at_set_m3_s: Floats
@@ -100,10 +102,14 @@ class Signals:
     mixture: Floats
 
 
-def group_runs(group: PumpGroup, at: Signals) -> NDArray[np.bool_]:
-    """Whether a group runs at each point, by its own conditions; without conditions always."""
+def group_runs(group: PumpGroup, at: Signals, leaving: bool = False) -> NDArray[np.bool_]:
+    """Whether a group runs at each point, by its own conditions; without conditions always.
+
+    Coming up it joins at its limits; `leaving`, on the way down, it holds on until its hysteresis below them.
+    """
+    slack = group.hysteresis_pct / 100.0 if leaving else 0.0
     met = [
-        value > limit
+        value > limit - slack * abs(limit)
         for value, limit in (
             (at.manifold_kpa, group.on_above_kpa),
             (at.rpm, group.on_above_rpm),
@@ -113,16 +119,23 @@ def group_runs(group: PumpGroup, at: Signals) -> NDArray[np.bool_]:
         if limit is not None
     ]
     if group.on_below_lambda is not None:
-        met.append(at.mixture < group.on_below_lambda)
+        met.append(at.mixture < group.on_below_lambda * (1.0 + slack))
     if not met:
         return np.ones(at.rpm.shape, dtype=bool)
     joined: NDArray[np.bool_] = np.logical_or.reduce(met) if group.when == "any" else np.logical_and.reduce(met)
     return joined
 
 
-def running_groups(option: Option, at: Signals) -> NDArray[np.bool_]:
-    """Which pump groups run at each point, shape (groups, points)."""
-    return np.array([group_runs(group, at) for group in option.pumps])
+def signals_at(points: Points) -> Signals:
+    """What the controller switches stages on, at each point."""
+    manifold, demand, _, density, _, limit, rpm, _, mixture = points.broadcast()
+    opened = floats(np.where(limit > 0, demand / np.maximum(limit, 1e-12), 1.0) * 100.0)
+    return Signals(manifold, rpm, floats(demand / density / M3_S_PER_L_H), opened, mixture)
+
+
+def running_groups(option: Option, at: Signals, leaving: bool = False) -> NDArray[np.bool_]:
+    """Which pump groups run at each point, shape (groups, points), coming up or (`leaving`) on the way down."""
+    return np.array([group_runs(group, at, leaving) for group in option.pumps])
 
 
 def solve(option: Option, points: Points, without: frozenset[str] = frozenset()) -> Hydraulics:
@@ -131,10 +144,8 @@ def solve(option: Option, points: Points, without: frozenset[str] = frozenset())
     Pump groups named in `without` do not come, whatever their conditions say.
     """
     columns = points.broadcast()
-    manifold, demand, volts, density, viscosity, limit, rpm, accel, mixture = columns
-    opened = floats(np.where(limit > 0, demand / np.maximum(limit, 1e-12), 1.0) * 100.0)
-    signals = Signals(manifold, rpm, floats(demand / density / M3_S_PER_L_H), opened, mixture)
-    running = running_groups(option, signals)
+    manifold, volts, density, viscosity, rpm, accel = (columns[index] for index in (0, 2, 3, 4, 6, 7))
+    running = running_groups(option, signals_at(points))
     for index, group in enumerate(option.pumps):
         if group.id in without:
             running[index] = False
@@ -193,9 +204,8 @@ def _solve_state(option: Option, columns: list[Floats], running: NDArray[np.bool
         "carburettor, deadhead": carburettor,
         "carburettor, bypass": carburettor,
     }[regulator.arrangement]
-    found: Solved = arrange(
-        option, on, PumpState(supply_v, rpm), FluidState(rho, mu, accel_g), manifold, target, meant_dp, taken
-    )
+    pump, fluid = PumpState(supply_v, rpm), FluidState(rho, mu, accel_g)
+    found: Solved = arrange(Case(option, on, pump, fluid, manifold, target, meant_dp, taken))
     with np.errstate(divide="ignore", invalid="ignore"):
         delivered = found.delivered_m3_s
         lean = np.where(wanted > 0, np.where(delivered > 0, wanted / delivered, np.inf), 1.0)
@@ -213,6 +223,7 @@ def _solve_state(option: Option, columns: list[Floats], running: NDArray[np.bool
         feed_kpa=found.columns["feed_kpa"],
         passages_kpa=found.columns["passages_kpa"],
         filter_kpa=found.columns["filter_kpa"],
+        split_kpa=found.columns["split_kpa"],
         return_kpa=found.return_kpa,
         floor_kpa=found.floor_kpa,
         supply_at_set_m3_s=found.supply_at_set_m3_s,

@@ -81,3 +81,18 @@ def swap_lambda(
     with np.errstate(divide="ignore", invalid="ignore"):
         pulse_ratio = np.where(np.isinf(command), 1.0, command / opened)
     return floats(floats(target_lambda) * floats(assumed_flow) / floats(fitted_flow) * pulse_ratio)
+
+
+def blend_lambda(
+    target_lambda: Number,
+    assumed_afr: Number,
+    assumed_kg_m3: Number,
+    real_afr: Number,
+    real_kg_m3: Number,
+) -> Floats:
+    """λ at an unchanged pulse when the tank holds another blend than assumed: its stoichiometry and density count.
+
+    Injector mass flow goes with the root of density, so `λ × AFR / AFR' × √(ρ / ρ')`.
+    """
+    ratio = floats(assumed_afr) / floats(real_afr) * np.sqrt(floats(assumed_kg_m3) / floats(real_kg_m3))
+    return floats(floats(target_lambda) * ratio)

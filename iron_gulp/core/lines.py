@@ -51,10 +51,12 @@ def line_drop_kpa(
     density_kg_m3: Number,
     viscosity_mpa_s: Number,
     roughness_um: float = 1.5,
+    k_per_re: float = 0.0,
 ) -> Floats:
     """Pressure drop of a line and its fittings, kPa, for forward flow (negative flow counts as none).
 
-    `k_sum` is the sum of loss coefficients on this bore. Source: Darcy–Weisbach; `fluids` friction factors.
+    `k_sum` is the sum of loss coefficients on this bore; `k_per_re` over the Reynolds number is added to it (two-K
+    fittings). Source: Darcy–Weisbach; `fluids` friction factors.
     """
     flow = np.maximum(floats(flow_m3_s), 0.0)
     rho = floats(density_kg_m3)
@@ -62,7 +64,9 @@ def line_drop_kpa(
     bore_m = bore_mm * 1e-3
     reynolds = rho * speed * bore_m / (floats(viscosity_mpa_s) * 1e-3)
     factor = friction_factor(reynolds, roughness_um * 1e-3 / bore_mm)
-    return floats((factor * length_m / bore_m + k_sum) * rho * speed**2 / 2.0 / KPA)
+    # K1 / Re × ρ v² / 2 is linear in velocity, so it needs no Reynolds number and holds at rest.
+    viscous = k_per_re * floats(viscosity_mpa_s) * 1e-3 * speed / (2.0 * bore_m)
+    return floats(((factor * length_m / bore_m + k_sum) * rho * speed**2 / 2.0 + viscous) / KPA)
 
 
 def filter_drop_kpa(

@@ -10,15 +10,20 @@ from .lines import line_drop_kpa
 EFFECTIVE_STIFFNESS_PA = 30e6
 
 
-def rail_drop_kpa(rail: Rail, flow_m3_s: float, density_kg_m3: float, viscosity_mpa_s: float) -> Floats:
-    """Drop from the entry to the farthest injector, kPa.
+def rail_drop_kpa(
+    rail: Rail, flow_m3_s: float, density_kg_m3: float, viscosity_mpa_s: float, leaving_m3_s: float = 0.0
+) -> Floats:
+    """Drop from the entry to the far end of each rail, kPa; flows are those of all rails together.
 
-    Flow leaves evenly along the rail, so friction is a third of that of the full flow over the length; a centre entry
-    halves both flow and length.
+    Flow leaves evenly along the rail, so friction is that of the full flow over the length times (1 + r + r²) / 3, where
+    r is the share that leaves at the end for a regulator behind it: a third in a dead end. A centre entry halves both
+    flow and length.
     """
     halves = 2.0 if rail.entry == "in the centre" else 1.0
     flow, length = flow_m3_s / rail.count / halves, rail.length_m / halves
-    return floats(line_drop_kpa(flow, rail.bore_mm, length, 0.0, density_kg_m3, viscosity_mpa_s) / 3.0)
+    share = leaving_m3_s / flow_m3_s if flow_m3_s > 0 else 0.0
+    full = line_drop_kpa(flow, rail.bore_mm, length, 0.0, density_kg_m3, viscosity_mpa_s)
+    return floats(full * (1.0 + share + share**2) / 3.0)
 
 
 def pulsation_kpa(rail: Rail, injection_m3: float) -> Floats:

@@ -9,10 +9,10 @@ from numpy.typing import NDArray
 
 from .arrays import ATM_KPA, M3_S_PER_L_H, Floats, floats
 from .demand import air_kg_s, fuel_from_air_kg_s
-from .duty import PointSolution, demand, mixture_at, solve_points
+from .duty import PointSolution, demand, mixture_at, running_at, solve_points
 from .elements import PumpGroup
 from .fuel_state import fuel_state
-from .hydraulics import State
+from .hydraulics import Hydraulics, State
 from .system import Build, Duty, Option
 from .verdict import overrun_bypass_m3_s
 
@@ -23,12 +23,16 @@ COMFORTABLE_SHARE = 0.80  # a stage should join before the pumps already running
 
 @dataclass(frozen=True)
 class Field:
-    """The operating field: `rpm` (n,), `manifold_kpa` (m,); every other array (m, n)."""
+    """The operating field: `rpm` (n,), `manifold_kpa` (m,); every other array (m, n).
+
+    `stages` is the number of pumps running coming up, `stages_leaving` on the way down, where hysteresis holds them on.
+    """
 
     rpm: Floats
     manifold_kpa: Floats
     demand_l_h: Floats
     stages: NDArray[np.int64]
+    stages_leaving: NDArray[np.int64]
     rail_error_kpa: Floats
     bypass_l_h: Floats
     return_kpa: Floats
@@ -50,6 +54,8 @@ class Switch:
     after_bypass_l_h: float
     spill_limit_l_h: float
     share_before: float
+    lift_off_rail_kpa: float
+    lift_off_set_kpa: float
 
     @property
     def step_kpa(self) -> float:
@@ -106,11 +112,12 @@ def operating_field(build: Build, option: Option, duty: Duty, rpms: int = 40, bo
     wanted = field_demand_kg_s(build, duty, floats(grid_rpm), floats(grid_kpa))
     # Deep vacuum at speed is overrun: fuel is cut.
     wanted = np.where((grid_kpa <= lowest + 1e-9) & (grid_rpm > 2.0 * engine.idle_rpm), 0.0, wanted)
-    points = solve_points(build, option, duty, grid_rpm.ravel(), grid_kpa.ravel(), wanted.ravel())
-    hyd, shape = points.hydraulics, grid_rpm.shape
+    flat = (grid_rpm.ravel(), grid_kpa.ravel(), wanted.ravel())
+    hyd, shape = solve_points(build, option, duty, *flat).hydraulics, grid_rpm.shape
     counts = np.array([group.count for group in option.pumps])
     current = (hyd.amps * counts[:, None] * hyd.running).sum(axis=0)
     stages = (hyd.running * counts[:, None]).sum(axis=0)
+    stages_leaving = (running_at(build, option, duty, *flat) * counts[:, None]).sum(axis=0)
     density = fuel_state(build, duty).density_kg_m3
 
     def on_grid(values: Floats) -> Floats:
@@ -121,6 +128,7 @@ def operating_field(build: Build, option: Option, duty: Duty, rpms: int = 40, bo
         manifold,
         floats(wanted / density * L_H),
         stages.reshape(shape).astype(np.int64),
+        stages_leaving.reshape(shape).astype(np.int64),
         on_grid(hyd.rail_kpa - hyd.set_kpa),
         on_grid(hyd.bypass_m3_s * L_H),
         on_grid(hyd.return_kpa),
@@ -155,6 +163,7 @@ def switches(build: Build, option: Option, duty: Duty) -> list[Switch]:
         after = _at(build, option, duty, at).hydraulics
         wanted = float(before.delivered_m3_s[0] * before.lambda_factor[0])
         supply = float(before.supply_at_set_m3_s[0])
+        lift_off = _lift_off(build, option, duty, group)
         found.append(
             Switch(
                 group,
@@ -166,9 +175,24 @@ def switches(build: Build, option: Option, duty: Duty) -> list[Switch]:
                 float(after.bypass_m3_s[0]) * L_H,
                 _spill_limit_l_h(build, option, duty, limit),
                 wanted / supply if supply > 0 else float("inf"),
+                float(lift_off.rail_kpa[0]),
+                float(lift_off.set_kpa[0]),
             )
         )
     return found
+
+
+def _lift_off(build: Build, option: Option, duty: Duty, group: PumpGroup) -> Hydraulics:
+    """Throttle shut from the duty's speed, no fuel wanted, the group still on because of its minimum on-time."""
+    staying = option.model_copy(
+        update={
+            "pumps": tuple(
+                one.model_copy(update=dict.fromkeys(CONDITIONS)) if one.id == group.id else one for one in option.pumps
+            )
+        }
+    )
+    lowest = floats([build.engine.idle_manifold_kpa])
+    return solve_points(build, staying, duty, duty.rpm, lowest, 0.0).hydraulics
 
 
 def missing_stages(build: Build, option: Option, duty: Duty) -> list[Missing]:

@@ -9,11 +9,12 @@ from . import demand as dem
 from . import injectors as inj
 from .arrays import M3_S_PER_L_H, Floats, floats
 from .catalogue import Catalogue
-from .curves import FluidState, PumpState, line_loss_kpa, return_curve, supply_curve
+from .curves import PumpState, return_curve, supply_curve
 from .defaults import base_fuel
 from .duty import IDLE, PEAK
 from .elements import Line
 from .fuels import blend
+from .losses import FluidState, line_loss_kpa
 from .parts import LinePart
 from .pumps import flow_and_current
 from .regulators import set_pressure_kpa

@@ -8,17 +8,21 @@ from typing import Literal, Self, TypeVar
 from pydantic import ConfigDict, Field, model_validator
 
 from .elements import (
+    Calibration,
     Carburettor,
     Filter,
     InjectorSet,
     LiftStage,
     Line,
     Passage,
+    Pickup,
     PumpGroup,
     Rail,
     Regulator,
+    Split,
     Suction,
     Tank,
+    unique,
 )
 from .parts import Identifier, Model, Name, Text
 
@@ -31,6 +35,7 @@ class Option(Model):
     id: Identifier
     name: Name = Field(title="Option")
     tank: Tank = Tank()
+    pickup: Pickup | None = Field(None, title="Pickup")
     suction: Suction = Suction()
     lift: LiftStage | None = Field(None, title="Lift stage and surge tank")
     pumps: tuple[PumpGroup, ...] = Field(min_length=1, max_length=4)
@@ -40,21 +45,27 @@ class Option(Model):
     feed: Line
     injectors: InjectorSet | None = Field(None, title="Injectors")
     carburettor: Carburettor | None = Field(None, title="Carburettor")
+    split: Split | None = Field(None, title="Split to several rails")
     rail: Rail = Rail()
     regulator: Regulator
     return_line: Line
     return_entry: Literal["below the fuel level", "above the fuel level", "into the vent line"] = Field(
         "below the fuel level", title="Return enters the tank"
     )
+    calibration: Calibration = Calibration()
 
     @model_validator(mode="after")
     def _groups(self) -> Self:
-        _unique("pump group", [group.id for group in self.pumps])
-        _unique("passage", [passage.id for passage in (*self.feed_passages, *self.return_passages)])
+        unique("pump group", [group.id for group in self.pumps])
+        unique("passage", [passage.id for passage in (*self.feed_passages, *self.return_passages)])
         if (self.injectors is None) == (self.carburettor is None):
             raise ValueError("a system has either injectors or a carburettor")
         if (self.carburettor is not None) != self.regulator.arrangement.startswith("carburettor"):
             raise ValueError("carburettor arrangements of the regulator go with a carburettor, the others with injectors")
+        if self.split is not None and self.carburettor is not None:
+            raise ValueError("the split feeds injector rails; a carburettor has none")
+        if self.split is not None and len(self.split.branches) != self.rail.count:
+            raise ValueError(f"the split has {len(self.split.branches)} branches: one goes to each rail")
         if all(group.place != "in parallel" for group in self.pumps):
             raise ValueError("a boosting pump needs others in parallel before it")
         if all(group.staged for group in self.pumps if group.place == "in parallel"):
@@ -165,9 +176,9 @@ class Build(Model):
 
     @model_validator(mode="after")
     def _consistent(self) -> Self:
-        _unique("duty", [duty.id for duty in self.duties])
-        _unique("option", [option.id for option in self.options])
-        _unique("fuel", [fuel.id for fuel in self.fuels])
+        unique("duty", [duty.id for duty in self.duties])
+        unique("option", [option.id for option in self.options])
+        unique("fuel", [fuel.id for fuel in self.fuels])
         known = {"gasoline", "methanol"} | {fuel.id for fuel in self.fuels}
         if {fuel.id for fuel in self.fuels} & {"gasoline", "methanol"}:
             raise ValueError("an added fuel cannot take the id of a built-in fuel")
@@ -201,9 +212,3 @@ def _pick(kind: str, items: tuple[_Named, ...], wanted: str | None) -> _Named:
         if item.id == wanted:
             return item
     raise KeyError(f"no {kind} {wanted!r}; there are: " + ", ".join(item.id for item in items))
-
-
-def _unique(kind: str, ids: list[str]) -> None:
-    doubled = sorted({one for one in ids if ids.count(one) > 1})
-    if doubled:
-        raise ValueError(f"{kind} id used twice: {', '.join(doubled)}")

@@ -13,14 +13,16 @@ from scipy.optimize import brentq
 
 from . import injectors as inj
 from .arrays import ATM_KPA, floats
-from .curves import FluidState, line_loss_kpa, passages_loss_kpa, return_curve
+from .curves import rails_joined, return_curve
 from .duty import IDLE, PEAK, Demand, PointSolution, injector_count, solve_duty
 from .electrical import ampacity_a, smallest_fuse_a
-from .elements import Line, Passage
+from .elements import Line, Passage, Split, Wiring
 from .fuel_state import FuelState, fuel_state
 from .hydraulics import State
-from .lift import solve_lift
+from .lift import LiftSolution, solve_lift
+from .losses import FluidState, line_loss_kpa, passages_loss_kpa, split_loss_kpa
 from .system import Build, Duty, Option
+from .wiring import switch_carries_a
 
 Status = Literal["ok", "close", "over"]
 Component = Literal[
@@ -115,15 +117,20 @@ def status_of(load: float, headroom: float) -> Status:
 
 @lru_cache(maxsize=1024)
 def flow_at_drop_m3_s(
-    line: Line, passages: tuple[Passage, ...], drop_kpa: float, density: float, viscosity: float
+    line: Line,
+    passages: tuple[Passage, ...],
+    drop_kpa: float,
+    fluid: FluidState,
+    split: Split | None = None,
+    joined: bool = False,
 ) -> float:
-    """Flow at which a line and its passages reach a drop, m³/s; infinite without resistance."""
-    fluid = FluidState(density, viscosity)
+    """Flow at which a line, its passages and the split behind it reach a drop, m³/s; infinite without resistance."""
 
     def excess(log_flow: float) -> float:
         flow = floats(np.exp(log_flow))
-        lost = line_loss_kpa(line, flow, density, viscosity) + passages_loss_kpa(passages, flow, fluid)
-        return float(lost) - drop_kpa
+        lost = line_loss_kpa(line, flow, fluid.density_kg_m3, fluid.viscosity_mpa_s)
+        lost = lost + passages_loss_kpa(passages, flow, fluid)
+        return float(lost) + float(split_loss_kpa(split, flow, fluid, joined)[0]) - drop_kpa
 
     low, high = float(np.log(1e-15)), float(np.log(10.0))
     if excess(high) < 0:
@@ -155,12 +162,12 @@ def judge(build: Build, option: Option, duty: Duty) -> DutyVerdict:
     idle_bypass = max(float(hyd.supply_at_set_m3_s[IDLE]) - wanted.idle_kg_s / fuel.density_kg_m3, 0.0)
 
     share = _share
+    lift = None if option.lift is None else solve_lift(option, duty, fuel)
+    fluid = FluidState(fuel.density_kg_m3, fuel.viscosity_mpa_s)
     feed_limit = flow_at_drop_m3_s(
-        option.feed, option.feed_passages, rules.feed_drop_kpa, fuel.density_kg_m3, fuel.viscosity_mpa_s
+        option.feed, option.feed_passages, rules.feed_drop_kpa, fluid, option.split, rails_joined(option)
     )
-    return_limit = flow_at_drop_m3_s(
-        option.return_line, option.return_passages, rules.return_drop_kpa, fuel.density_kg_m3, fuel.viscosity_mpa_s
-    )
+    return_limit = flow_at_drop_m3_s(option.return_line, option.return_passages, rules.return_drop_kpa, fluid)
     spill_limit = overrun_bypass_m3_s(
         option,
         float(hyd.set_kpa[IDLE]),
@@ -174,12 +181,11 @@ def judge(build: Build, option: Option, duty: Duty) -> DutyVerdict:
             share(need_m3_s, float(hyd.supply_at_set_m3_s[PEAK])),
             "fuel asked of what the pumps bring at the set pressure",
         ),
-        ("wiring", wiring_load(option, points), "current of what fuse, wire and switch carry"),
-        ("suction", suction_load(option, points, fuel), "head the pump needs of the head above vapour pressure"),
+        ("wiring", wiring_load(option, points, lift), "current of what fuse, wire and switch carry"),
+        ("suction", suction_load(option, points, fuel, lift), "head the pump needs of the head above vapour pressure"),
         ("feed", share(need_m3_s, feed_limit), "fuel asked of the flow at the drop allowed"),
     ]
-    if option.lift is not None:
-        lift = solve_lift(option.lift, duty, fuel)
+    if option.lift is not None and lift is not None:
         draws = need_m3_s if option.lift.return_to == "surge tank" else float(hyd.supply_m3_s[PEAK])
         shares.append(("lift", share(draws, lift.flow_m3_s), "what is drawn from the surge tank of what is lifted"))
     if option.regulator.arrangement == "carburettor, deadhead":
@@ -256,26 +262,40 @@ def metering_loads(
     ]
 
 
-def wiring_load(option: Option, points: PointSolution) -> float:
-    """Highest share any running group takes of its fuse (at 1.25 times the current), its wire and its switch."""
-    shares = [0.0]
-    for index, group in enumerate(option.pumps):
-        wiring, amps = group.wiring, float(points.hydraulics.amps[index].max())
-        shares.append(amps / float(ampacity_a(wiring.area_mm2, wiring.copper_temp_c)))
-        shares.append(amps / wiring.switch_a)
-        if wiring.fuse_a is not None:
-            shares.append(float(smallest_fuse_a(amps)) / wiring.fuse_a)
+def circuit_load(wiring: Wiring, amps: float) -> float:
+    """Highest share a current takes of the fuse (at 1.25 times it), of the wire and of the switch where it sits."""
+    shares = [amps / float(ampacity_a(wiring.area_mm2, wiring.copper_temp_c)), amps / switch_carries_a(wiring)]
+    if wiring.fuse_a is not None:
+        shares.append(float(smallest_fuse_a(amps)) / wiring.fuse_a)
     return max(shares)
 
 
-def suction_load(option: Option, points: PointSolution, fuel: FuelState) -> float:
-    """Highest share of the available suction head (inlet pressure above vapour pressure) that a running pump needs."""
+def wiring_load(option: Option, points: PointSolution, lift: LiftSolution | None = None) -> float:
+    """Highest load of any pump's circuit, the lift stage's included."""
+    amps = points.hydraulics.amps
+    loads = [circuit_load(group.wiring, float(amps[index].max())) for index, group in enumerate(option.pumps)]
+    if option.lift is not None and lift is not None:
+        loads.append(circuit_load(option.lift.wiring, lift.amps))
+    return max(loads)
+
+
+def suction_heads_kpa(
+    option: Option, points: PointSolution, fuel: FuelState, lift: LiftSolution | None = None
+) -> list[tuple[float, float]]:
+    """(available, needed) suction head of the main pumps and of the lift stage, kPa above the vapour pressure."""
     hyd = points.hydraulics
-    available = ATM_KPA + float(hyd.inlet_kpa.min()) - fuel.vapour_kpa_abs
-    needed = max(group.part.needed_head_kpa for index, group in enumerate(option.pumps) if hyd.running[index].any())
-    if needed <= 0:
-        return 0.0
-    return needed / available if available > 0 else float("inf")
+    needed = max(
+        (group.part.needed_head_kpa for index, group in enumerate(option.pumps) if hyd.running[index].any()), default=0.0
+    )
+    heads = [(ATM_KPA + float(hyd.inlet_kpa.min()) - fuel.vapour_kpa_abs, needed)]
+    if option.lift is not None and lift is not None:
+        heads.append((ATM_KPA + lift.inlet_kpa - fuel.vapour_kpa_abs, option.lift.part.needed_head_kpa))
+    return heads
+
+
+def suction_load(option: Option, points: PointSolution, fuel: FuelState, lift: LiftSolution | None = None) -> float:
+    """Highest share of the available suction head (inlet pressure above vapour pressure) that a running pump needs."""
+    return max(_share(needed, available) for available, needed in suction_heads_kpa(option, points, fuel, lift))
 
 
 def judge_all(build: Build, option: Option) -> list[DutyVerdict]:

@@ -10,11 +10,11 @@ from dataclasses import dataclass, field
 from markupsafe import Markup, escape
 
 from iron_gulp.core.arrays import M3_S_PER_L_H, floats
-from iron_gulp.core.curves import passage_loss_kpa
 from iron_gulp.core.duty import PEAK
 from iron_gulp.core.elements import Line, Passage
 from iron_gulp.core.hydraulics import State
 from iron_gulp.core.lift import solve_lift
+from iron_gulp.core.losses import passage_loss_kpa
 from iron_gulp.core.system import Option
 from iron_gulp.core.verdict import Component, DutyVerdict
 
@@ -183,7 +183,7 @@ def _tank(out: Drawing, option: Option, verdict: DutyVerdict, text: Text, worst:
         out.add(f'<path d="M{x - 24} {y + 12}V{mid}H{x + 24}"/>')
         return x + 24
     lift = option.lift
-    solved = solve_lift(lift, verdict.duty, verdict.fuel)
+    solved = solve_lift(option, verdict.duty, verdict.fuel)
     element = Element(
         "pump",
         "Lift pump" if lift.count == 1 else f"{lift.count} lift pumps",

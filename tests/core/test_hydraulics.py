@@ -6,10 +6,10 @@ from hypothesis import given, settings
 from hypothesis import strategies as st
 
 from bench.scalar_reference import solve_point
-from iron_gulp.core.elements import Filter, Regulator, Tank, Wiring
+from iron_gulp.core.elements import Filter, Passage, Pickup, Rail, Regulator, Suction, Tank, Wiring
 from iron_gulp.core.hydraulics import Points, State, solve
 from iron_gulp.core.parts import FilterPart, RegulatorPart
-from tests.systems import check_option, line, pump
+from tests.systems import check_option, fitted_line, line, pump, split
 
 L_H = 1e-3 / 3600
 RHO, MU = 780.0, 1.0
@@ -56,6 +56,33 @@ def rich_option():
 @given(st.floats(-70, 220), st.floats(2, 900), st.floats(10.5, 14.5))
 def test_agrees_with_an_independent_scalar_solution(manifold, demand, volts):
     option = rich_option()
+    got = at(option, manifold, demand, volts)
+    want = solve_point(option, manifold, demand * L_H * RHO, volts, RHO, MU)
+    assert got.rail_kpa[0] == pytest.approx(want["rail_kpa"], rel=2e-3, abs=0.3)
+    assert got.supply_m3_s[0] == pytest.approx(want["supply_m3_s"], rel=3e-3)
+    assert got.delivered_m3_s[0] == pytest.approx(want["delivered_m3_s"], rel=3e-3)
+
+
+def piped_option():
+    """Fittings, suction, pickup, a passage and an unequal split to two rails."""
+    return rich_option().model_copy(
+        update={
+            "pickup": Pickup(bore_mm=10.0),
+            "suction": Suction(head_m=0.2, line=fitted_line(14.3, 0.6, ("entry from a tank, sharp", 1))),
+            "feed": fitted_line(8.7, 3.5, ("swept elbow, 90°", 3), ("drilled block, 90°", 1)),
+            "feed_passages": (Passage(id="p1", name="bulkhead", bore_mm=7.0, length_m=0.1),),
+            "split": split(
+                fitted_line(8.7, 0.3, ("swept elbow, 45°", 2)), line(6.0, 1.4, 0.5), fitting="tee, into the branch"
+            ),
+            "rail": Rail(count=2),
+        }
+    )
+
+
+@settings(max_examples=25, deadline=None)
+@given(st.floats(-70, 220), st.floats(2, 900), st.floats(10.5, 14.5))
+def test_fittings_split_and_suction_agree_with_the_scalar_solution(manifold, demand, volts):
+    option = piped_option()
     got = at(option, manifold, demand, volts)
     want = solve_point(option, manifold, demand * L_H * RHO, volts, RHO, MU)
     assert got.rail_kpa[0] == pytest.approx(want["rail_kpa"], rel=2e-3, abs=0.3)

@@ -8,7 +8,7 @@ from hypothesis import given, settings
 from hypothesis import strategies as st
 
 from iron_gulp.core.edits import EditError, apply, value_at
-from iron_gulp.core.elements import InjectorSet, Passage, Suction, Wiring
+from iron_gulp.core.elements import Calibration, InjectorSet, Passage, Pickup, Rail, Suction, Wiring
 from iron_gulp.core.figures import FIGURES, Context, explain, value
 from iron_gulp.core.findings import RULES, find
 from iron_gulp.core.report import report, solve_report
@@ -16,7 +16,7 @@ from iron_gulp.core.system import Build, Engine, MeasuredRun
 from iron_gulp.core.verdict import judge, judge_all, overrun_bypass_m3_s, worst
 from iron_gulp.formats.build_file import read
 from iron_gulp.shelf import load_shelf
-from tests.systems import build, check_option, duty, fine_filter, injectors, lift_stage, line, pump
+from tests.systems import build, check_option, duty, fine_filter, fitted_line, injectors, lift_stage, line, pump, split
 
 SHELF = load_shelf()
 
@@ -82,6 +82,14 @@ def staged(joins_kpa, **changes):
     return build(check_option(pumps=(weak, pump(id="g2", on_above_kpa=joins_kpa))), duty(**changes))
 
 
+def told(**calibration):
+    return build(check_option(calibration=Calibration(**calibration)))
+
+
+def _two_rails(one, other):
+    return build(check_option(split=split(one, other), rail=Rail(count=2)))
+
+
 def _free_spill():
     """One pump on a large regulator: the base holds, so only the return line is left to object to."""
     option = check_option(1, return_line=line(11.1, 6, 10))
@@ -133,6 +141,34 @@ CASES = {
     "regulator-near-tank": lambda: apply(build(), [("options/o1/regulator/arrangement", "bypass near the tank")]),
     "return-entry": lambda: apply(build(), [("options/o1/return_entry", "into the vent line")]),
     "reference-line": lambda: apply(build(), [("options/o1/regulator/reference_line", "unclamped or soft hose")]),
+    "switch-hot": lambda: wired(switch_a=18.0, area_mm2=6.0, switch_place="in the heat, unventilated"),
+    "factory-feed": lambda: wired(switch="factory feed", area_mm2=2.5, connectors_mohm=80.0),
+    "ground-painted": lambda: wired(ground="painted or shared point"),
+    "coil-load": lambda: wired(coil_a=0.4, coil_feed_a=0.3),
+    "pickup-uncovers": lambda: build(check_option(pickup=Pickup(kind="open tube")), duty(accel_g=1.1)),
+    "suction-tight": lambda: build(
+        check_option(suction=Suction(place="external", line=fitted_line(8.7, 0.5, ("drilled block, 90°", 2))))
+    ),
+    "banks-uneven": lambda: apply(
+        _two_rails(line(4.5, 0.2, 1.0), line(4.5, 3.0, 1.0)),
+        [("options/o1/regulator/arrangement", "bypass near the tank")],
+    ),
+    "rail-narrow": lambda: build(check_option(rail=Rail(bore_mm=5.0))),
+    "stage-chatters": lambda: build(
+        check_option(pumps=(pump(), pump(id="g2", on_above_kpa=50.0, hysteresis_pct=1.0, min_on_s=0.1)))
+    ),
+    "stage-lift-off": lambda: staged(60.0, power_kw=420, boost_kpa=200),
+    "controllers-fight": lambda: apply(
+        build(check_option(pumps=(pump(), pump(id="g2")))),
+        [("options/o1/regulator/arrangement", "returnless, speed-controlled")],
+    ),
+    "sensor-range": lambda: told(map_range_kpa_abs=180.0),
+    "injectors-untold": lambda: told(injector_cc_min=1400.0),
+    "dead-times-untold": lambda: told(dead_time_ms=1.4),
+    "blend-assumed": lambda: told(blend="entered by hand"),
+    "pump-controller": lambda: apply(
+        told(pump_controller="as it came, or set for others"), [("options/o1/pumps/g1/wiring/switch", "controller")]
+    ),
     "measured-disagrees": lambda: build(
         measured=MeasuredRun(power_kw=150, rpm=6000, injector_cc_min=900, differential_kpa=300, duty_pct=90)
     ),
@@ -163,7 +199,34 @@ def test_every_rule_has_a_case():
 
 
 @pytest.mark.parametrize(
-    "code", ["injectors-small", "pumps-short", "feed-small", "regulator-overrun", "fixed-reference", "air-limited"]
+    "code",
+    [
+        "injectors-small",
+        "pumps-short",
+        "feed-small",
+        "regulator-overrun",
+        "fixed-reference",
+        "air-limited",
+        "fuse-small",
+        "fuse-large",
+        "wire-thin",
+        "switch-weak",
+        "switch-hot",
+        "factory-feed",
+        "ground-painted",
+        "coil-load",
+        "pickup-uncovers",
+        "suction-tight",
+        "banks-uneven",
+        "rail-narrow",
+        "stage-chatters",
+        "controllers-fight",
+        "sensor-range",
+        "injectors-untold",
+        "dead-times-untold",
+        "blend-assumed",
+        "pump-controller",
+    ],
 )
 def test_first_one_click_remedy_cures(code):
     before = CASES[code]()

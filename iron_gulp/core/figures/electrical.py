@@ -1,9 +1,9 @@
 """Figures of the pumps' electrical side (first pump group)."""
 
-from ..curves import group_resistance_ohm
 from ..duty import PEAK
 from ..electrical import drop_v
 from ..pumps import flow_and_current
+from ..wiring import wiring_resistance_ohm
 from .base import AnyFigure, Context, Figure, Values
 
 
@@ -11,7 +11,7 @@ def _loop(context: Context) -> Values:
     return {
         "V": context.verdict.duty.supply_v,
         "I": float(context.verdict.points.hydraulics.amps[0, PEAK]),
-        "R": group_resistance_ohm(context.verdict.option.pumps[0]) * 1e3,
+        "R": wiring_resistance_ohm(context.verdict.option.pumps[0].wiring) * 1e3,
     }
 
 

@@ -28,7 +28,7 @@ def _lift(context: Context) -> tuple[LiftStage, LiftSolution]:
     lift = context.verdict.option.lift
     if lift is None:
         raise KeyError("no lift stage is fitted")
-    return lift, solve_lift(lift, context.verdict.duty, context.verdict.fuel)
+    return lift, solve_lift(context.verdict.option, context.verdict.duty, context.verdict.fuel)
 
 
 def _drawn_m3_s(context: Context, lift: LiftStage) -> float:

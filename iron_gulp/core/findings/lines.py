@@ -1,14 +1,18 @@
-"""Rules about the feed line: drop, and one size up or down."""
+"""Rules about the feed: drop, one size up or down, the split to several rails, the rail itself."""
 
 from collections.abc import Iterator
 
 import numpy as np
 
-from ..curves import line_loss_kpa
+from ..curves import rails_joined
 from ..duty import PEAK
-from ..elements import Line
+from ..elements import Line, Rail, Split
+from ..losses import FluidState, branch_loss_kpa, line_loss_kpa
+from ..rails import rail_drop_kpa
 from ..verdict import DutyVerdict
 from .base import Context, Finding, Remedy, highest, names
+
+BANK_TOLERANCE = 0.01  # of the fuel, between one injector and another
 
 
 def _drop_with(line: Line, verdict: DutyVerdict) -> float:
@@ -85,4 +89,94 @@ def feed_large(context: Context) -> Iterator[Finding]:
     )
 
 
-RULES = (feed_small, feed_large)
+def uneven_banks(context: Context) -> Iterator[Finding]:
+    """Branches to dead-ended rails that lose unequal pressure: one bank runs leaner."""
+    split = context.option.split
+    if split is None or rails_joined(context.option):
+        return
+    worst, spread = max(((v, _spread_kpa(split, v)) for v in context.verdicts), key=lambda found: found[1])
+    across = float(worst.points.hydraulics.differential_kpa[PEAK])
+    share = 1.0 - float(np.sqrt(max(1.0 - spread / across, 0.0))) if across > 0 else 0.0
+    if share < BANK_TOLERANCE:
+        return
+    lengths = [branch.line.length_m for branch in split.branches]
+    yield Finding(
+        "banks-uneven",
+        "warn",
+        "feed",
+        "One bank runs leaner than the other",
+        "On {duty_name} the branches to the rails differ by {spread_kpa}: {share_pct} less fuel on the far bank.",
+        "Both banks share one mixture target. An equal split needs equal legs.",
+        {"duty_name": worst.duty.name, "spread_kpa": spread, "share_pct": share * 100.0},
+        (worst.duty.name,),
+        (
+            Remedy(
+                "Make the branches equal: {length_m} each, one bore",
+                tuple(
+                    edit
+                    for branch in split.branches
+                    for edit in (
+                        (context.path(f"split/branches/{branch.id}/line/length_m"), max(lengths)),
+                        (
+                            context.path(f"split/branches/{branch.id}/line/part"),
+                            max(split.branches, key=lambda b: b.line.part.bore_mm).line.part.model_dump(mode="json"),
+                        ),
+                    )
+                ),
+                {"length_m": max(lengths)},
+            ),
+        ),
+    )
+
+
+def _spread_kpa(split: Split, verdict: DutyVerdict) -> float:
+    fluid = FluidState(verdict.fuel.density_kg_m3, verdict.fuel.viscosity_mpa_s)
+    each = verdict.points.hydraulics.delivered_m3_s[PEAK : PEAK + 1] / len(split.branches)
+    drops = [float(branch_loss_kpa(split, branch, each, fluid)[0]) for branch in split.branches]
+    return max(drops) - min(drops)
+
+
+def narrow_rail(context: Context) -> Iterator[Finding]:
+    """A rail that loses enough along its length to tell its injectors apart."""
+    rail, option = context.option.rail, context.option
+    if option.carburettor is not None:
+        return
+
+    def drop_kpa(verdict: DutyVerdict, of: Rail) -> float:
+        hyd, fuel = verdict.points.hydraulics, verdict.fuel
+        through = float(hyd.delivered_m3_s[PEAK] if not rails_joined(option) else hyd.supply_m3_s[PEAK])
+        leaving = float(hyd.bypass_m3_s[PEAK]) if rails_joined(option) else 0.0
+        return float(rail_drop_kpa(of, through, fuel.density_kg_m3, fuel.viscosity_mpa_s, leaving))
+
+    worst = max(context.verdicts, key=lambda v: drop_kpa(v, rail))
+    lost, across = drop_kpa(worst, rail), float(worst.points.hydraulics.differential_kpa[PEAK])
+    if across <= 0 or lost < 2.0 * BANK_TOLERANCE * across:
+        return
+    centred = rail.model_copy(update={"entry": "in the centre"})
+    yield Finding(
+        "rail-narrow",
+        "warn",
+        "injectors",
+        "The rail is too narrow for its flow",
+        "On {duty_name} {lost_kpa} is lost between its ends, of {across_kpa} across the injectors.",
+        "The last cylinder of a narrow rail runs leaner than the first.",
+        {"duty_name": worst.duty.name, "lost_kpa": lost, "across_kpa": across},
+        (worst.duty.name,),
+        (
+            *(
+                [
+                    Remedy(
+                        "Feed it in the centre: {lost_kpa}",
+                        ((context.path("rail/entry"), "in the centre"),),
+                        {"lost_kpa": drop_kpa(worst, centred)},
+                    )
+                ]
+                if rail.entry != "in the centre"
+                else []
+            ),
+            Remedy("Fit a rail of 14 mm bore", ((context.path("rail/bore_mm"), max(14.0, rail.bore_mm)),)),
+        ),
+    )
+
+
+RULES = (feed_small, feed_large, uneven_banks, narrow_rail)

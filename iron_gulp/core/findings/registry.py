@@ -3,7 +3,7 @@
 from ..catalogue import Catalogue
 from ..system import Build, Option
 from ..verdict import DutyVerdict
-from . import carburettor, demand, injectors, lines, pumps, regulator, staging, suction, wiring
+from . import calibration, carburettor, demand, injectors, lines, pumps, regulator, staging, suction, wiring
 from .base import Context, Finding, Rule
 
 RULES: tuple[Rule, ...] = (
@@ -14,6 +14,7 @@ RULES: tuple[Rule, ...] = (
     *staging.RULES,
     *lines.RULES,
     *injectors.RULES,
+    *calibration.RULES,
     *carburettor.RULES,
     *regulator.RULES,
 )

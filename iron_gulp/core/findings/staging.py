@@ -2,6 +2,7 @@
 
 from collections.abc import Iterator
 from functools import partial
+from math import ceil
 
 from ..elements import PumpGroup
 from ..staging import missing_stages, propose, switches
@@ -9,6 +10,15 @@ from ..system import Duty
 from .base import Context, Finding, Remedy, names
 
 BIG_STEP_KPA = 15.0
+LIFT_OFF_KPA = 50.0
+STEADY_S = 0.5
+# What a signal swings by on a running engine, class figures in the unit of the condition.
+RIPPLE = {
+    "on_above_kpa": ("boost", 2.0),
+    "on_above_rpm": ("engine speed", 75.0),
+    "on_above_l_h": ("fuel flow", 6.0),
+    "on_above_duty_pct": ("injector duty", 2.0),
+}
 
 
 def late_stage(context: Context) -> Iterator[Finding]:
@@ -111,4 +121,103 @@ def wrong_arrangement(context: Context) -> Iterator[Finding]:
     )
 
 
-RULES = (late_stage, silent_stage, wrong_arrangement)
+def chattering_stage(context: Context) -> Iterator[Finding]:
+    """A stage whose hysteresis is narrower than the ripple of the signal that switches it."""
+    for group in context.option.pumps:
+        for name, (label, ripple) in RIPPLE.items():
+            limit = getattr(group, name)
+            if limit is None or group.min_on_s >= STEADY_S:
+                continue
+            band = abs(limit) * group.hysteresis_pct / 100.0
+            if band >= ripple:
+                continue
+            wanted = min(float(ceil(ripple / max(abs(limit), 1e-9) * 100.0)), 90.0)
+            unit = name.split("_", 2)[2]
+            yield Finding(
+                "stage-chatters",
+                "warn",
+                "pump",
+                "The stage will chatter",
+                f"{{group}} joins at {{limit_{unit}}} of {label} and leaves {{band_{unit}}} below it; the signal itself "
+                f"ripples by about {{ripple_{unit}}} (class figure), and the stage stays on for only {{min_on_s}}.",
+                "A relay that chatters burns its contacts, and the rail follows it up and down.",
+                {
+                    "group": group.part.name,
+                    f"limit_{unit}": limit,
+                    f"band_{unit}": band,
+                    f"ripple_{unit}": ripple,
+                    "min_on_s": group.min_on_s,
+                },
+                (),
+                (
+                    Remedy(
+                        "Widen the hysteresis to {hysteresis_pct} and hold it on for {hold_s}",
+                        (
+                            (context.path(f"pumps/{group.id}/hysteresis_pct"), max(wanted, group.hysteresis_pct)),
+                            (context.path(f"pumps/{group.id}/min_on_s"), 2.0),
+                        ),
+                        {"hysteresis_pct": max(wanted, group.hysteresis_pct), "hold_s": 2.0},
+                    ),
+                ),
+            )
+
+
+def lift_off(context: Context) -> Iterator[Finding]:
+    """Throttle shut while a stage is held on: the regulator must dump everything at once."""
+    worst = None
+    for verdict in context.verdicts:
+        for switch in switches(context.build, context.option, verdict.duty):
+            over = switch.lift_off_rail_kpa - switch.lift_off_set_kpa
+            if switch.group.min_on_s > 0 and over > LIFT_OFF_KPA and (worst is None or over > worst[1]):
+                worst = (verdict, over, switch)
+    if worst is None:
+        return
+    verdict, over, switch = worst
+    yield Finding(
+        "stage-lift-off",
+        "note",
+        "regulator",
+        "Pressure rises when the throttle shuts",
+        "{group} stays on for {min_on_s} after {duty_name}: with no fuel wanted the rail stands at {rail_kpa} instead of "
+        "{set_kpa} for as long.",
+        "The first injection after a lift-off is then rich, and small regulators hammer. Shorter holding, a larger "
+        "regulator or return, or a stage that leaves with the throttle.",
+        {
+            "group": switch.group.part.name,
+            "min_on_s": switch.group.min_on_s,
+            "duty_name": verdict.duty.name,
+            "rail_kpa": switch.lift_off_rail_kpa,
+            "set_kpa": switch.lift_off_set_kpa,
+        },
+        (verdict.duty.name,),
+        (Remedy("Let the controller drop the stage as soon as the throttle shuts"),),
+    )
+
+
+def two_controllers(context: Context) -> Iterator[Finding]:
+    """Several groups, each with a speed controller closed on the same rail pressure."""
+    option = context.option
+    following = [group for group in option.pumps if group.drive == "follows the rail"]
+    if option.regulator.arrangement != "returnless, speed-controlled" or len(following) < 2:
+        return
+    yield Finding(
+        "controllers-fight",
+        "note",
+        "pump",
+        "Two speed controllers on one rail",
+        "{count} groups follow the same rail pressure.",
+        "Two controllers closed on one pressure can fight and oscillate. Let one group follow it and run the others at "
+        "full speed from a condition.",
+        {"count": str(len(following))},
+        (),
+        (
+            Remedy(
+                "Let only {group} follow the rail",
+                tuple((context.path(f"pumps/{group.id}/drive"), "always full speed") for group in following[1:]),
+                {"group": following[0].part.name},
+            ),
+        ),
+    )
+
+
+RULES = (late_stage, silent_stage, chattering_stage, lift_off, two_controllers, wrong_arrangement)

@@ -2,25 +2,25 @@
 
 from collections.abc import Iterator
 
-from ..arrays import ATM_KPA, M3_S_PER_L_H
-from ..curves import filter_loss_kpa
+from ..arrays import M3_S_PER_L_H
 from ..duty import PEAK
+from ..fittings import TIGHT
 from ..lift import reserve_s, solve_lift
-from ..verdict import DutyVerdict
+from ..losses import filter_loss_kpa, line_loss_kpa
+from ..verdict import DutyVerdict, suction_heads_kpa
 from .base import Context, Finding, Remedy, names
 
 WARN_MARGIN_KPA = 20.0
 COARSEST_NEEDED_UM = 60.0
+SLOSH_G = 0.4
+TIGHT_SUCTION_KPA = 1.0
 
 
 def margin_kpa(verdict: DutyVerdict) -> float:
-    """Available suction head less what the most demanding running pump needs, at the worst point of a duty, kPa."""
-    hyd = verdict.points.hydraulics
-    available = ATM_KPA + float(hyd.inlet_kpa.min()) - verdict.fuel.vapour_kpa_abs
-    needed = max(
-        group.part.needed_head_kpa for index, group in enumerate(verdict.option.pumps) if hyd.running[index].any()
-    )
-    return available - needed
+    """Available suction head less what a running pump needs, at the worst inlet and point of a duty, kPa."""
+    lift = None if verdict.option.lift is None else solve_lift(verdict.option, verdict.duty, verdict.fuel)
+    heads = suction_heads_kpa(verdict.option, verdict.points, verdict.fuel, lift)
+    return min(available - needed for available, needed in heads)
 
 
 def vapour_margin(context: Context) -> Iterator[Finding]:
@@ -117,7 +117,7 @@ def lift_short(context: Context) -> Iterator[Finding]:
     if lift is None or not over:
         return
     worst = over[0]
-    solved = solve_lift(lift, worst.duty, worst.fuel)
+    solved = solve_lift(context.option, worst.duty, worst.fuel)
     drawn = worst.load("lift").load * solved.flow_m3_s
     edits = (
         ((context.path("lift/return_to"), "surge tank"),)
@@ -220,4 +220,72 @@ def filter_grade(context: Context) -> Iterator[Finding]:
     )
 
 
-RULES = (vapour_margin, pulls_uphill, pre_filter, lift_short, throttling_passage, filter_grade)
+def pickup_uncovers(context: Context) -> Iterator[Finding]:
+    """Nothing holds fuel at the pickup while the car is driven hard."""
+    pickup, build = context.option.pickup, context.build
+    hardest = max(context.verdicts, key=lambda v: abs(v.duty.accel_g))
+    if pickup is None or pickup.holds_fuel or context.option.lift is not None:
+        return
+    if build.car.use == "street" and abs(hardest.duty.accel_g) < SLOSH_G:
+        return
+    yield Finding(
+        "pickup-uncovers",
+        "warn",
+        "fuel",
+        "Nothing holds fuel at the pickup",
+        "{pickup} in an open tank, {use} use, up to {accel_g} along the car: fuel runs away from the pickup well before "
+        "the tank is empty.",
+        "Air at the pickup is no fuel at the injectors, at full load and in corners first.",
+        {"pickup": pickup.kind.capitalize(), "use": build.car.use, "accel_g": abs(hardest.duty.accel_g)},
+        (hardest.duty.name,),
+        (
+            Remedy("Put it in a baffled sump", ((context.path("pickup/kind"), "baffled sump"),)),
+            Remedy("Feed the pumps from a surge tank kept full by a lift pump"),
+        ),
+    )
+
+
+def tight_suction(context: Context) -> Iterator[Finding]:
+    """Sharp elbows and blocks on the suction side."""
+    line = context.option.suction.line
+    tight = () if line is None else tuple(one for one in line.fittings if one.kind in TIGHT)
+    if line is None or not tight:
+        return
+    worst = max(context.verdicts, key=lambda v: float(v.points.hydraulics.supply_m3_s.max()))
+    flow, fuel = worst.points.hydraulics.supply_m3_s.max(keepdims=True), worst.fuel
+    swept = line.model_copy(
+        update={
+            "fittings": tuple(
+                one.model_copy(update={"kind": "swept elbow, 90°"}) if one in tight else one for one in line.fittings
+            )
+        }
+    )
+    now, then = (float(line_loss_kpa(one, flow, fuel.density_kg_m3, fuel.viscosity_mpa_s)[0]) for one in (line, swept))
+    yield Finding(
+        "suction-tight",
+        "note" if now - then < TIGHT_SUCTION_KPA else "warn",
+        "fuel",
+        "Tight fittings before the pump",
+        "{count} tight fittings: the suction line loses {now_kpa}, with swept ones {then_kpa}.",
+        "Every sharp turn on the suction side is a place where hot fuel turns to vapour.",
+        {"count": str(sum(one.count for one in tight)), "now_kpa": now, "then_kpa": then},
+        (worst.duty.name,),
+        (
+            Remedy(
+                "Use swept elbows",
+                tuple((context.path(f"suction/line/fittings/{one.id}/kind"), "swept elbow, 90°") for one in tight),
+            ),
+        ),
+    )
+
+
+RULES = (
+    vapour_margin,
+    pulls_uphill,
+    pickup_uncovers,
+    tight_suction,
+    pre_filter,
+    lift_short,
+    throttling_passage,
+    filter_grade,
+)
