@@ -171,12 +171,18 @@ def solve_points(
 
 
 def running_at(
-    build: Build, option: Option, duty: Duty, rpm: Number, manifold_kpa: Number, demand_kg_s: Number
+    build: Build,
+    option: Option,
+    duty: Duty,
+    rpm: Number,
+    manifold_kpa: Number,
+    demand_kg_s: Number,
+    leaving: bool = False,
 ) -> NDArray[np.bool_]:
-    """Which pump groups still run at operating points on the way down, shape (groups, points)."""
+    """Which pump groups run at operating points, shape (groups, points), coming up or (`leaving`) on the way down."""
     meter = _Meter(build, option, duty, fuel_state(build, duty).density_kg_m3)
     points, _ = _points(meter, rpm, manifold_kpa, demand_kg_s)
-    return running_groups(option, signals_at(points), leaving=True)
+    return running_groups(option, signals_at(points), leaving)
 
 
 def _points(meter: "_Meter", rpm: Number, manifold_kpa: Number, demand_kg_s: Number) -> tuple[Points, Floats]:

@@ -26,7 +26,15 @@ def rail_drop_kpa(
     return floats(full * (1.0 + share + share**2) / 3.0)
 
 
-def pulsation_kpa(rail: Rail, injection_m3: float) -> Floats:
-    """Pressure swing of one injection, kPa: its volume over the rail's, times an effective stiffness. An estimate."""
+def pulsation_kpa(rail: Rail, open_m3_s: float, count: float, duty: float, cycle_s: float) -> Floats:
+    """Pressure swing in each rail, kPa: a rough estimate.
+
+    Supply is taken as steady and `count` injectors (of all rails together) as evenly spaced, each open for the share
+    `duty` of the cycle and passing `open_m3_s`. Between f of the spacing with one more open and 1 − f with one fewer, the
+    rail takes up `open × spacing × f (1 − f)`; over its volume, times an effective stiffness.
+    """
+    each = count / rail.count
+    share = each * min(max(duty, 0.0), 1.0) % 1.0
+    swing = open_m3_s * cycle_s / each * share * (1.0 - share)
     volume = np.pi / 4.0 * (rail.bore_mm * 1e-3) ** 2 * rail.length_m
-    return floats(injection_m3 / volume * EFFECTIVE_STIFFNESS_PA / KPA)
+    return floats(swing / volume * EFFECTIVE_STIFFNESS_PA / KPA)

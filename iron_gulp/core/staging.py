@@ -18,6 +18,7 @@ from .verdict import overrun_bypass_m3_s
 
 L_H = 1.0 / M3_S_PER_L_H
 CONDITIONS = ("on_above_kpa", "on_above_rpm", "on_above_l_h", "on_above_duty_pct", "on_below_lambda")
+SWEEP = 300  # points of a look along boost or speed for the place where a stage switches
 COMFORTABLE_SHARE = 0.80  # a stage should join before the pumps already running pass this share of their supply
 
 
@@ -42,12 +43,24 @@ class Field:
 
 
 @dataclass(frozen=True)
+class Place:
+    """Where something switches: engine speed and manifold pressure."""
+
+    rpm: float
+    manifold_kpa: float
+
+
+@dataclass(frozen=True)
 class Switch:
-    """One group's switch at a duty's engine speed: pressure and return load before and after it joins."""
+    """One group's switch on the way to a duty's peak: pressure and return load before and after it joins.
+
+    `leaves` is where it drops out on the way down (None where it stays on all the way). At lift-off the throttle shuts
+    while the minimum on-time still holds the group on.
+    """
 
     group: PumpGroup
-    manifold_kpa: float
-    off_below_kpa: float
+    joins: Place
+    leaves: Place | None
     before_rail_kpa: float
     after_rail_kpa: float
     before_bypass_l_h: float
@@ -117,7 +130,7 @@ def operating_field(build: Build, option: Option, duty: Duty, rpms: int = 40, bo
     counts = np.array([group.count for group in option.pumps])
     current = (hyd.amps * counts[:, None] * hyd.running).sum(axis=0)
     stages = (hyd.running * counts[:, None]).sum(axis=0)
-    stages_leaving = (running_at(build, option, duty, *flat) * counts[:, None]).sum(axis=0)
+    stages_leaving = (running_at(build, option, duty, *flat, leaving=True) * counts[:, None]).sum(axis=0)
     density = fuel_state(build, duty).density_kg_m3
 
     def on_grid(values: Floats) -> Floats:
@@ -139,10 +152,16 @@ def operating_field(build: Build, option: Option, duty: Duty, rpms: int = 40, bo
 
 
 def _at(
-    build: Build, option: Option, duty: Duty, manifold_kpa: Floats, without: frozenset[str] = frozenset()
+    build: Build,
+    option: Option,
+    duty: Duty,
+    manifold_kpa: Floats,
+    without: frozenset[str] = frozenset(),
+    rpm: float | None = None,
 ) -> PointSolution:
-    wanted = field_demand_kg_s(build, duty, floats(duty.rpm), manifold_kpa)
-    return solve_points(build, option, duty, duty.rpm, manifold_kpa, wanted, without)
+    speed = duty.rpm if rpm is None else rpm
+    wanted = field_demand_kg_s(build, duty, floats(speed), manifold_kpa)
+    return solve_points(build, option, duty, speed, manifold_kpa, wanted, without)
 
 
 def _spill_limit_l_h(build: Build, option: Option, duty: Duty, manifold_kpa: float) -> float:
@@ -151,29 +170,49 @@ def _spill_limit_l_h(build: Build, option: Option, duty: Duty, manifold_kpa: flo
     return overrun_bypass_m3_s(option, target, fuel.density_kg_m3, fuel.viscosity_mpa_s) * L_H
 
 
+def _crossing(build: Build, option: Option, duty: Duty, index: int, leaving: bool) -> Place | None:
+    """Where a group starts to run: with boost at the duty's speed, else with speed at its boost; None if nowhere."""
+    engine = build.engine
+    low = min(engine.idle_manifold_kpa, duty.boost_kpa)
+    by_boost = (np.full(SWEEP, duty.rpm), np.linspace(low, duty.boost_kpa, SWEEP))
+    by_speed = (np.linspace(engine.idle_rpm, duty.rpm, SWEEP), np.full(SWEEP, duty.boost_kpa))
+    for rpm, manifold in (by_boost, by_speed):
+        for _ in range(2):  # the second pass looks closely between the two points where it starts
+            wanted = field_demand_kg_s(build, duty, floats(rpm), floats(manifold))
+            runs = running_at(build, option, duty, rpm, manifold, wanted, leaving)[index]
+            if not runs[-1] or runs[0]:
+                break
+            first = int(np.flatnonzero(~runs)[-1]) + 1
+            rpm = np.linspace(rpm[first - 1], rpm[first], SWEEP)
+            manifold = np.linspace(manifold[first - 1], manifold[first], SWEEP)
+        else:
+            return Place(float(rpm[-1]), float(manifold[-1]))
+    return None
+
+
 def switches(build: Build, option: Option, duty: Duty) -> list[Switch]:
-    """The step as each boost-switched group joins, at the duty's engine speed; only those that switch below its boost."""
+    """The step as each staged group joins on the way to a duty's peak; only those that join before it."""
     found = []
-    for group in option.pumps:
-        limit = group.on_above_kpa
-        if limit is None or limit >= duty.boost_kpa:
+    for index, group in enumerate(option.pumps):
+        joins = _crossing(build, option, duty, index, leaving=False) if group.staged else None
+        if joins is None:
             continue
-        at = floats([limit + 1e-3])
-        before = _at(build, option, duty, at, frozenset({group.id})).hydraulics
-        after = _at(build, option, duty, at).hydraulics
+        at = floats([joins.manifold_kpa])
+        before = _at(build, option, duty, at, frozenset({group.id}), joins.rpm).hydraulics
+        after = _at(build, option, duty, at, rpm=joins.rpm).hydraulics
         wanted = float(before.delivered_m3_s[0] * before.lambda_factor[0])
         supply = float(before.supply_at_set_m3_s[0])
         lift_off = _lift_off(build, option, duty, group)
         found.append(
             Switch(
                 group,
-                limit,
-                limit - abs(limit) * group.hysteresis_pct / 100.0,
+                joins,
+                _crossing(build, option, duty, index, leaving=True),
                 float(before.rail_kpa[0]),
                 float(after.rail_kpa[0]),
                 float(before.bypass_m3_s[0]) * L_H,
                 float(after.bypass_m3_s[0]) * L_H,
-                _spill_limit_l_h(build, option, duty, limit),
+                _spill_limit_l_h(build, option, duty, joins.manifold_kpa),
                 wanted / supply if supply > 0 else float("inf"),
                 float(lift_off.rail_kpa[0]),
                 float(lift_off.set_kpa[0]),

@@ -165,7 +165,7 @@ def line_sizes(
     series.append(Series("Allowed", floats([0.0, flow[-1] * L_H]), floats([allowed_kpa, allowed_kpa]), "limit"))
     series.append(Series("This duty", floats([now * L_H]), drop(line, floats([now])), "point"))
     top = 1.3 * max(allowed_kpa, float(drop(line, flow)[-1]))
-    title = "Feed drop against flow, one size up and down" if which == "feed" else "Return drop against bypassed flow"
+    title = "Feed drop at steady speed, one size up and down" if which == "feed" else "Return drop against bypassed flow"
     return Sweep(title, "Flow", "flow_l_h", "Drop", "drop_kpa", tuple(series), top)
 
 

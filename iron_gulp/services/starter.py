@@ -2,6 +2,7 @@
 
 from typing import Any
 
+from iron_gulp.core.edits import EditError, Problem
 from iron_gulp.core.elements import InjectorSet, Line, PumpGroup, Regulator
 from iron_gulp.core.system import Build, Duty, Engine, MeasuredRun, Option
 from iron_gulp.shelf import Shelf
@@ -76,7 +77,13 @@ def element(shelf: Shelf, option: dict[str, Any], what: str) -> tuple[str, Any] 
         taken = [passage["id"] for passage in (*option["feed_passages"], *option["return_passages"])]
         fresh = {"id": fresh_id("p", taken), "name": "Hanger tube", "bore_mm": 7.0, "length_m": 0.3, "k_sum": 1.5}
         return what, [*option[what], fresh]
+    if what.endswith("/fittings"):
+        fittings = _inside(option, what)
+        taken = [one["id"] for one in fittings]
+        fresh = {"id": fresh_id("f", taken), "kind": "swept elbow, 90°", "count": 1, "bore_mm": None}
+        return what, [*fittings, fresh]
     simple = {
+        "pickup": ("pickup", {"kind": "sock strainer"}),
         "filter": ("filter", {"part": plain("filters", "filter-glass-10"), "clogging": 1.0}),
         "suction/filter": ("suction/filter", {"part": plain("filters", "filter-pre-100"), "clogging": 1.0}),
         "suction/line": ("suction/line", {"part": plain("lines", "rubber-8"), "length_m": 0.5, "k_sum": 2.0}),
@@ -89,6 +96,45 @@ def element(shelf: Shelf, option: dict[str, Any], what: str) -> tuple[str, Any] 
         ),
     }
     return simple.get(what)
+
+
+def _inside(option: dict[str, Any], path: str) -> list[dict[str, Any]]:
+    """The list at a path of an option. Raises EditError when there is none."""
+    place: Any = option
+    for step in path.split("/"):
+        if isinstance(place, list):
+            place = next((one for one in place if one.get("id") == step), None)
+        else:
+            place = place.get(step) if isinstance(place, dict) else None
+    if not isinstance(place, list):
+        raise EditError([Problem(path, "there is no such line in this option")])
+    return place
+
+
+def split_edits(shelf: Shelf, option: dict[str, Any], what: str) -> list[tuple[str, Any]] | None:
+    """Edits that part the feed to several rails or add a branch, rails counted along; None for something else."""
+    branches = option["split"]["branches"] if option.get("split") else []
+
+    def branch() -> dict[str, Any]:
+        if branches:
+            return copy_of(branches[-1], "b", branches)
+        part = shelf.part("lines", "ptfe-6").model_dump(mode="json")
+        return {"id": "b1", "line": {"part": part, "length_m": 0.4, "k_sum": 0.0, "fittings": []}}
+
+    if what == "split" and not branches:
+        first = branch()
+        return [("split", {"branches": [first, copy_of(first, "b", [first])]}), ("rail/count", 2)]
+    if what == "split/branches" and branches:
+        return [("split/branches", [*branches, branch()]), ("rail/count", len(branches) + 1)]
+    return None
+
+
+def without_branch(option: dict[str, Any], branch_id: str) -> list[tuple[str, Any]]:
+    """Edits that take a branch away with its rail; the split goes when one branch is left."""
+    left = [one for one in option["split"]["branches"] if one["id"] != branch_id]
+    if len(left) < 2:
+        return [("split", None), ("rail/count", 1)]
+    return [("split/branches", left), ("rail/count", len(left))]
 
 
 def metering(shelf: Shelf, option: dict[str, Any], what: str) -> list[tuple[str, Any]] | None:

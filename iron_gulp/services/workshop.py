@@ -185,9 +185,9 @@ class Workshop:
         return self._structural(build_id, base, lambda build: edits, f"remedy: {found[finding].title}", "")
 
     def add(self, build_id: int, base: int, what: str, option_id: str | None = None, like: str | None = None) -> Outcome:
-        """Add a duty, option, pump group, passage, filter, suction line, lift stage or measured run. Raises NotFound.
+        """Add a duty, option, pump group, passage, fitting, filter, pickup, suction line, lift stage, split or run.
 
-        `like` names the duty or option to copy.
+        `like` names the duty or option to copy. Raises NotFound.
         """
 
         def edits(build: Build) -> list[Edit]:
@@ -205,7 +205,7 @@ class Workshop:
                 groups = option["pumps"]
                 fresh = {**starter.copy_of(groups[-1], "g", groups), "count": 1, "on_above_kpa": 30.0}
                 return [(f"options/{option['id']}/pumps", [*groups, fresh])]
-            turned = starter.metering(self.shelf, option, what)
+            turned = starter.metering(self.shelf, option, what) or starter.split_edits(self.shelf, option, what)
             if turned is not None:
                 return [(f"options/{option['id']}/{place}", value) for place, value in turned]
             fresh_part = starter.element(self.shelf, option, what)
@@ -220,8 +220,13 @@ class Workshop:
 
         def edits(build: Build) -> list[Edit]:
             holder, _, last = path.rpartition("/")
-            if last in ("filter", "measured", "lift", "line"):
+            if last in ("filter", "measured", "lift", "line", "pickup"):
                 return [(path, None)]
+            steps = path.split("/")
+            if (steps[2:4] == ["split", "branches"] and len(steps) == 5) or steps[2:] == ["split"]:
+                option = value_at(build, "/".join(steps[:2]))
+                cut = starter.without_branch(option, last) if len(steps) == 5 else [("split", None), ("rail/count", 1)]
+                return [(f"{steps[0]}/{steps[1]}/{place}", value) for place, value in cut]
             items = value_at(build, holder) if holder else None
             if not isinstance(items, list) or not all(isinstance(item, dict) and "id" in item for item in items):
                 raise EditError([Problem(path, "this cannot be removed")])

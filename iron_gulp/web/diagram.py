@@ -5,55 +5,26 @@ underneath, back to the tank. Everything is black line work with words, so it pr
 """
 
 from collections.abc import Callable
-from dataclasses import dataclass, field
+from dataclasses import replace
 
 from markupsafe import Markup, escape
 
 from iron_gulp.core.arrays import M3_S_PER_L_H, floats
+from iron_gulp.core.curves import rails_joined
 from iron_gulp.core.duty import PEAK
-from iron_gulp.core.elements import Line, Passage
+from iron_gulp.core.elements import Line, Passage, Pickup
 from iron_gulp.core.hydraulics import State
+from iron_gulp.core.legs import legs
 from iron_gulp.core.lift import solve_lift
 from iron_gulp.core.losses import passage_loss_kpa
 from iron_gulp.core.system import Option
 from iron_gulp.core.verdict import Component, DutyVerdict
 
+from .diagram_symbols import STYLE, Drawing, Element, body_of, symbol
+
 COLUMN, ROW, LEFT = 128, 132, 96
 NARROWEST = 1180.0  # smaller systems are drawn at the same scale, not blown up
 Text = Callable[[float, str], str]
-
-STYLE = (
-    ".d{font:500 13px Barlow,'DejaVu Sans',sans-serif;fill:none;stroke:#182126;stroke-width:2}"
-    ".d text{fill:#182126;stroke:none;text-anchor:middle}.d .q{font-size:12px;fill:#4c5a61}"
-    ".d .fill{fill:#182126;stroke:none}.d .paper{fill:#fff}.d .thin{stroke-width:1.2}"
-    ".d .pilot{stroke-dasharray:5 4;stroke-width:1.4}"
-    ".d .idle{opacity:.38}.d .worst{stroke-width:4}.d .flag{fill:#182126;stroke:none}"
-    ".d .flag-text{fill:#fff;font-weight:600;font-size:11px}"
-)
-
-
-@dataclass(frozen=True)
-class Element:
-    """A symbol in a column: name above, words below, figures for hover and focus."""
-
-    kind: str
-    name: str
-    words: tuple[str, ...]
-    figures: tuple[tuple[str, str], ...]
-    component: Component | None = None
-    running: bool = True
-
-
-@dataclass
-class Drawing:
-    """The diagram under construction: heights of the main line and of the return, and the SVG parts."""
-
-    mid: float
-    low: float
-    parts: list[str] = field(default_factory=list)
-
-    def add(self, *parts: str) -> None:
-        self.parts.extend(parts)
 
 
 def draw(verdict: DutyVerdict, text: Text, live: bool = True) -> Markup:
@@ -62,7 +33,8 @@ def draw(verdict: DutyVerdict, text: Text, live: bool = True) -> Markup:
     arrangement = option.regulator.arrangement
     worst = verdict.first_out.component
     feed = _feed(option, verdict, text)
-    half = (len(option.pumps) - 1) * ROW / 2
+    rows = max(len(option.pumps), 0 if option.split is None else len(option.split.branches))
+    half = (rows - 1) * ROW / 2
     out = Drawing(mid=96 + half, low=96 + 2 * half + 132)
     x = _tank(out, option, verdict, text, worst)
     x = _column(out, x, _suction(option, verdict, text), worst)
@@ -74,7 +46,7 @@ def draw(verdict: DutyVerdict, text: Text, live: bool = True) -> Markup:
         if element.kind == "line" and arrangement == "bypass near the tank":
             x = _bypass(out, x, regulator, worst, verdict, text, last=False)
         x = _column(out, x, (element,), worst)
-    x = _rail(out, x, verdict, text, worst)
+    x = _rails(out, x, verdict, text, worst) if option.split else _rail(out, x, verdict, text, worst)
     if arrangement in ("bypass after the rail", "carburettor, bypass"):
         x = _bypass(out, x, regulator, worst, verdict, text, last=True)
     width, height = max(x + 60, NARROWEST), out.low + 76
@@ -90,75 +62,13 @@ def draw(verdict: DutyVerdict, text: Text, live: bool = True) -> Markup:
     return Markup(head + "".join(out.parts) + "</g></svg>")
 
 
-def _symbol(
-    element: Element,
-    x: float,
-    y: float,
-    body: str,
-    worst: Component,
-    words_dx: float = 0.0,
-    name_dy: float = 0.0,
-    words_dy: float = 0.0,
-) -> str:
-    """A symbol with its words; it can be hovered and focused. Words can be moved clear of lines."""
-    marked = element.component == worst
-    figures = "; ".join(f"{label}: {value}" for label, value in element.figures)
-    flag = ""
-    if marked:
-        flag = (
-            f'<rect class="flag" x="{x - 50}" y="{y - 76 + name_dy}" width="100" height="17" rx="2"/>'
-            f'<text class="flag-text" x="{x}" y="{y - 63.5 + name_dy}">first to run out</text>'
-        )
-    name = _wrapped(element.name, x, y - (36 if len(element.name) <= 18 else 46) + name_dy)
-    words = "".join(
-        f'<text class="q" x="{x + words_dx}" y="{y + 40 + words_dy + index * 15}">{escape(word)}</text>'
-        for index, word in enumerate(element.words)
-    )
-    kind = "el" if element.running else "el idle"
-    label, told = escape(element.name), escape(figures)
-    data = f'data-name="{label}" data-figures="{told}"'
-    return (
-        f'<g class="{kind}" tabindex="0" role="img" aria-label="{label}. {told}" {data}>'
-        f'<title>{label}: {told}</title><g class="sym{" worst" if marked else ""}">{body}</g>{flag}{name}{words}</g>'
-    )
-
-
-def _wrapped(words: str, x: float, y: float) -> str:
-    if len(words) <= 18:
-        return f'<text x="{x}" y="{y}">{escape(words)}</text>'
-    middle = min((i for i, c in enumerate(words) if c == " "), key=lambda i: abs(i - len(words) / 2), default=18)
-    return (
-        f'<text x="{x}" y="{y}">{escape(words[:middle][:24])}</text>'
-        f'<text x="{x}" y="{y + 14}">{escape(words[middle:].strip()[:24])}</text>'
-    )
-
-
-def _body(kind: str, x: float, y: float) -> str:
-    """The symbol itself, centred."""
-    return {
-        "pump": f'<circle class="paper" cx="{x}" cy="{y}" r="19"/><path class="fill" d="M{x + 19} {y}l-14 -8v16z"/>',
-        "speed pump": f'<circle class="paper" cx="{x}" cy="{y}" r="19"/><path class="fill" d="M{x + 19} {y}l-14 -8v16z"/>'
-        f'<path class="thin" d="M{x - 24} {y + 22}L{x + 22} {y - 24}m0 0l-9 2m9 -2l-2 9"/>',
-        "check": f'<path d="M{x - 10} {y - 10}L{x + 2} {y}L{x - 10} {y + 10}"/>'
-        f'<circle class="paper" cx="{x - 5}" cy="{y}" r="5"/>',
-        "filter": f'<path class="paper" d="M{x} {y - 20}L{x + 20} {y}L{x} {y + 20}L{x - 20} {y}z"/>'
-        f'<path class="pilot" d="M{x} {y - 20}V{y + 20}"/>',
-        "passage": f'<path d="M{x - 12} {y - 14}Q{x} {y - 2} {x + 12} {y - 14}"/>'
-        f'<path d="M{x - 12} {y + 14}Q{x} {y + 2} {x + 12} {y + 14}"/>',
-        "line": f'<path d="M{x - 40} {y}H{x + 40}"/><path class="fill" d="M{x + 8} {y}l-14 -6v12z"/>',
-        "regulator": f'<rect class="paper" x="{x - 20}" y="{y - 20}" width="40" height="40"/>'
-        f'<path class="thin" d="M{x + 8} {y - 20}V{y + 14}m-4 -8l4 8l4 -8"/>'
-        f'<path class="thin" d="M{x + 20} {y}l5 -7l6 14l6 -14l5 7"/>',
-    }[kind]
-
-
 def _column(out: Drawing, x: float, elements: tuple[Element, ...], worst: Component) -> float:
     """Elements on the main line, one column each."""
     mid = out.mid
     for element in elements:
         centre = x + COLUMN / 2
         out.add(f'<path d="M{x} {mid}H{x + COLUMN}"/>')
-        out.add(_symbol(element, centre, mid, _body(element.kind, centre, mid), worst))
+        out.add(symbol(element, centre, mid, body_of(element.kind, centre, mid), worst))
         x += COLUMN
     return x
 
@@ -178,7 +88,9 @@ def _tank(out: Drawing, option: Option, verdict: DutyVerdict, text: Text, worst:
     )
     x, y = LEFT, low + 8
     open_top = f'<path class="thin" d="M{x - 44} {y - 20}V{y + 26}H{x + 44}V{y - 20}"/>'
-    out.add(_symbol(tank, x, y, open_top, worst, name_dy=79, words_dy=18))
+    out.add(symbol(tank, x, y, open_top, worst, name_dy=79, words_dy=18))
+    if option.pickup is not None:
+        out.add(_pickup(option.pickup, verdict, text, x - 24, y + 12))
     if option.lift is None:
         out.add(f'<path d="M{x - 24} {y + 12}V{mid}H{x + 24}"/>')
         return x + 24
@@ -187,9 +99,10 @@ def _tank(out: Drawing, option: Option, verdict: DutyVerdict, text: Text, worst:
     element = Element(
         "pump",
         "Lift pump" if lift.count == 1 else f"{lift.count} lift pumps",
-        (text(solved.flow_m3_s / M3_S_PER_L_H, "flow_l_h"),),
+        (text(solved.flow_m3_s / M3_S_PER_L_H, "flow_l_h"), _size(lift.line, text)),
         (
             ("part", lift.part.name),
+            ("line", lift.line.part.name),
             ("flow", text(solved.flow_m3_s / M3_S_PER_L_H, "flow_l_h")),
             ("voltage", text(solved.volts, "pump_v")),
             ("current", text(solved.amps, "current_a")),
@@ -197,7 +110,7 @@ def _tank(out: Drawing, option: Option, verdict: DutyVerdict, text: Text, worst:
         "lift",
     )
     out.add(f'<path d="M{x - 24} {y + 12}V{mid}H{x + 96}"/>')
-    out.add(_symbol(element, x + 48, mid, _body("pump", x + 48, mid), worst))
+    out.add(symbol(element, x + 48, mid, body_of("pump", x + 48, mid), worst))
     surge_x = x + 48 + COLUMN
     surge = Element(
         "tank",
@@ -208,11 +121,23 @@ def _tank(out: Drawing, option: Option, verdict: DutyVerdict, text: Text, worst:
     )
     out.add(f'<path d="M{x + 96} {mid}H{surge_x - 26}"/>')
     body = f'<path class="paper" d="M{surge_x - 26} {mid - 28}V{mid + 28}H{surge_x + 26}V{mid - 28}"/>'
-    out.add(_symbol(surge, surge_x, mid, body, worst, words_dx=40))
+    out.add(symbol(surge, surge_x, mid, body, worst, words_dx=40))
     # The overflow leaves at the top of the surge tank and goes back to the main tank.
     out.add(f'<path class="pilot" d="M{surge_x - 26} {mid - 20}h-14V{low - 34}H{x + 30}V{low - 12}"/>')
     out.add(f'<text class="q" x="{surge_x - 70}" y="{low - 40}">overflow</text>')
     return surge_x + 26
+
+
+def _pickup(pickup: Pickup, verdict: DutyVerdict, text: Text, x: float, y: float) -> str:
+    """The end of the pipe in the tank; its words stand in its figures only, the tank has little room."""
+    leg = next(leg for leg in legs(verdict) if leg.name == "Pickup")
+    figures = (
+        ("bore", text(pickup.bore_mm, "bore_mm")),
+        ("flow", text(leg.flow_m3_s / M3_S_PER_L_H, "flow_l_h")),
+        ("drop", text(leg.drop_kpa, "drop_kpa")),
+    )
+    sock = f'<path class="pilot" d="M{x - 9} {y - 16}h18v18h-18z"/>'
+    return symbol(Element("pickup", pickup.kind.capitalize(), (), figures), x, y, sock, "engine", named=False)
 
 
 def _suction(option: Option, verdict: DutyVerdict, text: Text) -> tuple[Element, ...]:
@@ -266,8 +191,8 @@ def _pumps(out: Drawing, x: float, verdict: DutyVerdict, text: Text, worst: Comp
         )
         at = x + 8 + COLUMN * 0.62
         out.add(f'<path d="M{x + 8} {y}H{right - 8}"/>')
-        out.add(_symbol(element, at, y, _body(element.kind, at, y), worst))
-        out.add(_body("check", right - 34, y))
+        out.add(symbol(element, at, y, body_of(element.kind, at, y), worst))
+        out.add(body_of("check", right - 34, y))
     return right
 
 
@@ -288,10 +213,21 @@ def _feed(option: Option, verdict: DutyVerdict, text: Text) -> list[Element]:
 
 
 def _line(name: str, line: Line, flow: str, drop: str, text: Text, component: Component) -> Element:
-    size = line.part.size or text(line.part.bore_mm, "bore_mm")
-    words = (f"{size} · {text(line.length_m, 'length_m')}", f"{flow}, −{drop}")
-    figures = (("part", line.part.name), ("bore", text(line.part.bore_mm, "bore_mm")), ("flow", flow), ("drop", drop))
+    words = (_size(line, text), f"{flow}, −{drop}")
+    fittings = ", ".join(f"{one.count} × {one.kind}" for one in line.fittings) or "none listed"
+    figures = (
+        ("part", line.part.name),
+        ("bore", text(line.part.bore_mm, "bore_mm")),
+        ("fittings", fittings),
+        ("flow", flow),
+        ("drop", drop),
+    )
     return Element("line", name, words, figures, component)
+
+
+def _size(line: Line, text: Text) -> str:
+    size = line.part.size or text(line.part.bore_mm, "bore_mm")
+    return f"{size} · {text(line.length_m, 'length_m')}"
 
 
 def _passage_drop(passage: Passage, verdict: DutyVerdict, flow_m3_s: float) -> float:
@@ -309,11 +245,7 @@ def _rail(out: Drawing, x: float, verdict: DutyVerdict, text: Text, worst: Compo
     width, rail = 170, text(float(hyd.rail_kpa[PEAK]), "rail_kpa")
     across = text(float(hyd.differential_kpa[PEAK]), "differential_kpa")
     duty = text(float(verdict.points.duty[PEAK]) * 100, "duty_pct")
-    arrows = "".join(
-        f'<path class="thin" d="M{x + 25 + 40 * n} {mid + 8}v20"/>'
-        f'<path class="fill" d="M{x + 25 + 40 * n} {mid + 34}l-5 -9h10z"/>'
-        for n in range(4)
-    )
+    arrows = _sprays(x + 9, mid)
     element = Element(
         "rail",
         f"Rail {rail}" if option.rail.count == 1 else f"{option.rail.count} rails {rail}",
@@ -338,9 +270,62 @@ def _rail(out: Drawing, x: float, verdict: DutyVerdict, text: Text, worst: Compo
         )
     out.add(
         f'<path d="M{x} {mid}h{width}"/>',
-        _symbol(element, x + width / 2, mid, body, worst, name_dy=lifted),
+        symbol(element, x + width / 2, mid, body, worst, name_dy=lifted),
     )
     return x + width
+
+
+def _rails(out: Drawing, x: float, verdict: DutyVerdict, text: Text, worst: Component) -> float:
+    """The feed parted to several rails, one row each, joined again where the regulator sits behind them."""
+    option, hyd, mid = verdict.option, verdict.points.hydraulics, out.mid
+    assert option.split is not None
+    assert option.injectors is not None
+    branches, joined = option.split.branches, rails_joined(option)
+    found = {leg.name: leg for leg in legs(verdict)}
+    top = mid - (len(branches) - 1) * ROW / 2
+    rail_x, width = x + 12 + COLUMN, 150
+    end = rail_x + width + 12
+    rail, across = (
+        text(float(hyd.rail_kpa[PEAK]), "rail_kpa"),
+        text(float(hyd.differential_kpa[PEAK]), "differential_kpa"),
+    )
+    duty = text(float(verdict.points.duty[PEAK]) * 100, "duty_pct")
+    out.add(f'<path d="M{x} {mid}h12M{x + 12} {top}V{top + (len(branches) - 1) * ROW}"/>')
+    if joined:
+        out.add(f'<path d="M{end} {top}V{top + (len(branches) - 1) * ROW}M{end} {mid}h12"/>')
+    for number, branch in enumerate(branches, start=1):
+        y, leg = top + (number - 1) * ROW, found[f"Branch {number}"]
+        flow, drop = text(leg.flow_m3_s / M3_S_PER_L_H, "flow_l_h"), text(leg.drop_kpa, "drop_kpa")
+        line = _line(f"Branch {number}", branch.line, flow, drop, text, "feed")
+        at = x + 12 + COLUMN / 2
+        out.add(f'<path d="M{x + 12} {y}H{rail_x}"/>' + (f'<path d="M{rail_x + width} {y}H{end}"/>' if joined else ""))
+        out.add(symbol(replace(line, component=None), at, y, body_of("line", at, y), worst))
+        element = Element(
+            "rail",
+            f"Rail {number}, {rail}",
+            ("", across + " across", duty + " duty"),
+            (
+                ("rail", rail),
+                ("set", text(float(hyd.set_kpa[PEAK]), "set_kpa")),
+                ("across the injectors", across),
+                ("injectors", option.injectors.part.name),
+                ("duty", duty),
+                ("state", State(int(hyd.state[PEAK])).name.lower().replace("_", " ")),
+            ),
+            "injectors" if number == 1 else None,
+        )
+        body = f'<rect class="paper" x="{rail_x}" y="{y - 8}" width="{width}" height="16" rx="3"/>' + _sprays(rail_x, y)
+        out.add(symbol(element, rail_x + width / 2, y, body, worst))
+    return end + 12 if joined else end
+
+
+def _sprays(x: float, y: float) -> str:
+    """Four injectors under a rail that starts at x."""
+    return "".join(
+        f'<path class="thin" d="M{x + 16 + 40 * n} {y + 8}v20"/>'
+        f'<path class="fill" d="M{x + 16 + 40 * n} {y + 34}l-5 -9h10z"/>'
+        for n in range(4)
+    )
 
 
 def _carburettor(out: Drawing, x: float, verdict: DutyVerdict, text: Text, worst: Component) -> float:
@@ -368,7 +353,7 @@ def _carburettor(out: Drawing, x: float, verdict: DutyVerdict, text: Text, worst
         f'<circle class="paper" cx="{at}" cy="{mid}" r="7"/>'
         f'<path class="fill" d="M{at - 26} {mid - 14}l10 4l-10 4z"/>'
     )
-    out.add(f'<path d="M{x} {mid - 10}H{at - 26}M{x} {mid}v-10"/>', _symbol(element, at, mid, body, worst))
+    out.add(f'<path d="M{x} {mid - 10}H{at - 26}M{x} {mid}v-10"/>', symbol(element, at, mid, body, worst))
     if verdict.option.regulator.arrangement == "carburettor, bypass":
         out.add(f'<path d="M{x} {mid}V{mid - 86}H{x + COLUMN}V{mid}"/>')
     return x + COLUMN
@@ -406,20 +391,18 @@ def _bypass(
     end = LEFT + 48 + COLUMN if to_surge else LEFT + 16
     up = f"V{mid + 28}" if to_surge else f"V{low + 20}"
     out.add(f'<path d="M{centre} {mid + 20}V{low}H{end}{up}"/>')
-    out.add(_symbol(element, centre, mid, _body("regulator", centre, mid), worst, words_dx=62))
+    out.add(symbol(element, centre, mid, body_of("regulator", centre, mid), worst, words_dx=62))
     if option.regulator.reference != "atmosphere":
         out.add(f'<path class="pilot" d="M{centre - 12} {mid - 20}V{mid - 32}H{centre + 86}V{mid - 58}"/>')
         out.add(f'<text class="q" x="{centre + 86}" y="{mid - 64}">manifold</text>')
     flow = text(float(hyd.bypass_m3_s[PEAK]) / M3_S_PER_L_H, "bypass_l_h")
     line = _line("Return", option.return_line, flow, text(float(hyd.return_kpa[PEAK]), "drop_kpa"), text, "return")
     at = (centre + end) / 2
-    out.add(
-        _symbol(line, at, low, f'<path class="fill" d="M{at - 8} {low}l14 -6v12z"/>', worst, name_dy=28, words_dy=-18)
-    )
+    out.add(symbol(line, at, low, f'<path class="fill" d="M{at - 8} {low}l14 -6v12z"/>', worst, name_dy=28, words_dy=-18))
     for index, passage in enumerate(option.return_passages):
         place = at - 150 - index * 130
         drop = text(_passage_drop(passage, verdict, float(hyd.bypass_m3_s[PEAK])), "drop_kpa")
         words = (text(passage.bore_mm, "bore_mm"), f"−{drop}")
         one = Element("passage", passage.name, words, (("bore", words[0]), ("drop", drop), ("flow", flow)))
-        out.add(_symbol(one, place, low, _body("passage", place, low), worst, name_dy=18, words_dy=-18))
+        out.add(symbol(one, place, low, body_of("passage", place, low), worst, name_dy=18, words_dy=-18))
     return x + COLUMN

@@ -8,6 +8,7 @@ from iron_gulp.core import sweeps
 from iron_gulp.core.arrays import M3_S_PER_L_H
 from iron_gulp.core.defaults import DRIVELINE_LOSS
 from iron_gulp.core.edits import EditError, value_at
+from iron_gulp.core.elements import Line
 from iron_gulp.core.figures import FIGURES
 from iron_gulp.core.figures import value as figure_value
 from iron_gulp.core.findings import Finding
@@ -22,6 +23,7 @@ from iron_gulp.units import BenchUnits, as_input, quantity_of, show, show_text
 from .chart_view import chart_json
 from .circuit_view import CircuitView, circuit_views
 from .diagram_view import DiagramView, diagram_view
+from .line_view import LineView, line_view
 from .mixing import MixView, mix_view
 from .staging_view import StagingView, staging_view
 from .stations import STATIONS, Station, station_of
@@ -141,8 +143,8 @@ class Presenter:
                 leg.name,
                 self.quantity(leg.flow_m3_s / M3_S_PER_L_H, "flow_l_h"),
                 "" if leg.velocity_m_s is None else self.quantity(leg.velocity_m_s, "velocity_m_s"),
-                self.quantity(leg.drop_kpa, "drop_kpa"),
-                self.quantity(leg.after_kpa, "after_kpa"),
+                self.quantity(round(leg.drop_kpa, 2), "drop_kpa"),
+                self.quantity(round(leg.after_kpa, 2), "after_kpa"),
             ]
             for leg in legs(self.verdict)
         ]
@@ -161,6 +163,14 @@ class Presenter:
 
     def _signed(self, value: float, name: str) -> str:
         return ("+" if value > 0 else "") + self.quantity(value, name)
+
+    def line_at(self, path: str) -> LineView:
+        """The fittings of the line at a path."""
+        return line_view(Line.model_validate(value_at(self.build, path)))
+
+    def inside_option(self, path: str) -> str:
+        """A path of this option without the option itself."""
+        return path.removeprefix(self.at(""))
 
     def passages(self, which: str) -> tuple[Any, ...]:
         """The small passages of the feed or the return."""

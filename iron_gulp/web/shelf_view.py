@@ -1,19 +1,16 @@
 """The shelf page: parts searched and compared, the form for an own part, and the flow-bottle test."""
 
-import json
 from collections.abc import Mapping
 from dataclasses import dataclass, field
 from typing import Any
 
-import numpy as np
-
-from iron_gulp.core.arrays import floats
 from iron_gulp.core.bottle import BottleTest, Reading
 from iron_gulp.core.parts import Part, PumpPart
-from iron_gulp.core.pumps import flow_l_h, relief_share
 from iron_gulp.formats.parts_csv import CURVE, PartsFileError, columns
 from iron_gulp.shelf import KINDS, Shelf
 from iron_gulp.units import BenchUnits, Unreadable, quantity_of, read_quantity, show
+
+from .compare_view import CompareView, compare_charts
 
 LABELS = {
     "voltage_v": "Table voltage",
@@ -51,7 +48,7 @@ class ShelfView:
     rows: list[dict[str, Any]]
     total: int
     compared: list[str]
-    chart: str
+    charts: list[CompareView]
     form: list[FormField]
     problems: list[str] = field(default_factory=list)
 
@@ -98,7 +95,7 @@ def shelf_view(
         rows,
         len(shelf.parts(kind)),
         [str(part.shelf_id) for part in chosen],
-        _compare_chart(chosen, units) if kind == "pumps" and chosen else "",
+        compare_charts(chosen, units),
         _form(kind, typed or {}, error if typed is not None else None),
         problems,
     )
@@ -122,30 +119,6 @@ def _cells(kind: str, part: Part, units: BenchUnits) -> list[str]:
             cell(float(table.flow(0.0)), "flow_l_h"),
         ]
     return cells
-
-
-def _compare_chart(parts: list[Part], units: BenchUnits) -> str:
-    pressure, flow = quantity_of("rise_kpa"), quantity_of("flow_l_h")
-    series = []
-    for index, part in enumerate(parts):
-        if isinstance(part, PumpPart):
-            top = max(table.shutoff_kpa() for table in part.tables())
-            top = top if part.relief_kpa is None else min(top, part.relief_kpa * 1.1)
-            rise = floats(np.linspace(0.0, top, 41))
-            volts = max(one.voltage_v for one in part.tables())
-            flows = flow_l_h(part.tables(), rise, volts) * relief_share(rise, part.relief_kpa)
-            pairs = zip(rise.tolist(), flows.tolist(), strict=True)
-            data = [[round(units.shown(x, pressure), 4), round(units.shown(y, flow), 4)] for x, y in pairs]
-            series.append({"label": part.name, "kind": "main" if index == 0 else "other", "data": data})
-    return json.dumps(
-        {
-            "title": "Flow against pressure rise, at table voltage",
-            "x": {"label": "Pressure rise", "unit": units.unit(pressure).key},
-            "y": {"label": "Flow", "unit": units.unit(flow).key},
-            "series": series,
-        },
-        ensure_ascii=False,
-    )
 
 
 def _form(kind: str, typed: Mapping[str, str], error: PartsFileError | None) -> list[FormField]:

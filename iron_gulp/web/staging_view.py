@@ -1,15 +1,17 @@
 """The staging page: operating field, switches, missing stages and proposals, in bench units."""
 
 import json
+from collections.abc import Callable
 from dataclasses import dataclass
 from typing import Any
 
-from iron_gulp.core.staging import Field, missing_stages, operating_field, propose, switches
+from iron_gulp.core.staging import Field, Place, Switch, missing_stages, operating_field, propose, switches
 from iron_gulp.services.workshop import Bench
 from iron_gulp.units import BenchUnits, as_input, quantity_of, show
 
 LAYERS = (
     ("stages", "Pumps running", "pumps_count"),
+    ("stages_leaving", "Pumps still running on the way down", "pumps_count"),
     ("rail_error_kpa", "Rail pressure above its set pressure", "rail_error_kpa"),
     ("bypass_l_h", "Flow through the regulator", "bypass_l_h"),
     ("return_kpa", "Return line pressure", "return_kpa"),
@@ -30,6 +32,7 @@ class ProposalView:
 class StagingView:
     layers: tuple[tuple[str, str], ...]
     field: str
+    switch_groups: list[str]
     switches: list[list[str]]
     missing: list[list[str]]
     proposals: list[ProposalView]
@@ -42,22 +45,30 @@ def staging_view(bench: Bench, units: BenchUnits) -> StagingView:
     def text(value: float, name: str) -> str:
         return "\u00a0".join(part for part in show(value, name, units) if part)
 
-    steps = [
-        [
-            switch.group.part.name,
-            text(switch.manifold_kpa, "boost_kpa"),
-            text(switch.off_below_kpa, "boost_kpa"),
-            text(switch.share_before * 100, "share_pct"),
-            text(switch.step_kpa, "step_kpa"),
-            text(switch.before_bypass_l_h, "bypass_l_h"),
-            text(switch.after_bypass_l_h, "bypass_l_h"),
-            text(switch.spill_limit_l_h, "limit_l_h"),
-        ]
-        for switch in switches(build, option, duty)
-    ]
+    def place(at: Place) -> str:
+        return f"{text(at.manifold_kpa, 'boost_kpa')}, {text(at.rpm, 'rpm')}"
+
+    found = switches(build, option, duty)
+    rows: tuple[tuple[str, Callable[[Switch], str]], ...] = (
+        ("Joins at", lambda one: place(one.joins)),
+        ("Leaves at", lambda one: "stays on" if one.leaves is None else place(one.leaves)),
+        ("The others then carry", lambda one: text(one.share_before * 100, "share_pct")),
+        ("Rail before", lambda one: text(one.before_rail_kpa, "rail_kpa")),
+        ("Step in rail pressure", lambda one: text(one.step_kpa, "step_kpa")),
+        ("Through the return before", lambda one: text(one.before_bypass_l_h, "bypass_l_h")),
+        ("after", lambda one: text(one.after_bypass_l_h, "bypass_l_h")),
+        ("Regulator can pass", lambda one: text(one.spill_limit_l_h, "limit_l_h")),
+        (
+            "Rail when the throttle shuts",
+            lambda one: f"{text(one.lift_off_rail_kpa, 'rail_kpa')} for {text(one.group.min_on_s, 'min_on_s')}",
+        ),
+    )
+    steps = [[label, *(cell(switch) for switch in found)] for label, cell in rows]
+    order = {group.id: f"Group {number}" for number, group in enumerate(option.pumps, start=1)}
+    names = [f"{order[switch.group.id]}, {switch.group.part.name}" for switch in found] if found else []
     silent = [
         [
-            one.group.part.name,
+            f"{order[one.group.id]}, {one.group.part.name}",
             text(one.rail_kpa, "rail_kpa"),
             text(one.lambda_factor, "lambda_factor"),
             text(one.safe_power_kw, "power_kw"),
@@ -72,11 +83,11 @@ def staging_view(bench: Bench, units: BenchUnits) -> StagingView:
             f"does not sag before it joins. Right after, {text(max(one.bypass_after_l_h, 0.0), 'bypass_l_h')} must be "
             f"dumped; the regulator {copes} it there (up to {text(one.spill_limit_l_h, 'limit_l_h')})."
         )
-        label = f"{one.group.part.name}: join above {text(one.on_above_kpa, 'boost_kpa')} of boost"
+        label = f"{order[one.group.id]}, {one.group.part.name}: join above {text(one.on_above_kpa, 'boost_kpa')} of boost"
         path = f"options/{option.id}/pumps/{one.group.id}/on_above_kpa"
         offers.append(ProposalView(label, path, as_input(one.on_above_kpa, "boost_kpa", units), why))
     layers = tuple((key, label) for key, label, _ in LAYERS)
-    return StagingView(layers, _field_json(operating_field(build, option, duty), units), steps, silent, offers)
+    return StagingView(layers, _field_json(operating_field(build, option, duty), units), names, steps, silent, offers)
 
 
 def _field_json(field: Field, units: BenchUnits) -> str:

@@ -110,7 +110,7 @@ def test_shelf_compare_and_counterfeit(page):
     page.get_by_label("Compare Turbine pump, 255 class").check()
     page.get_by_label("Compare Turbine pump, 340 class").check()
     page.get_by_role("button", name="Search and compare").click()
-    expect(page.locator("#chart-compare svg")).to_be_visible()
+    expect(page.locator("#chart-compare-1 svg")).to_be_visible()
     page.get_by_role("link", name="Flow-bottle test").click()
     page.get_by_label("It claims to be").select_option("pump-340")
     for line, (kpa, seconds) in enumerate(((200, 14.5), (300, 16.5), (400, 19.0)), start=1):

@@ -278,7 +278,7 @@ def test_a_stage_leaves_below_where_it_joined():
     one = staged_build(hysteresis_pct=20.0)
     boost = np.array([75.0, 85.0, 99.0, 101.0])
     option, wanted = one.options[0], one.duties[0]
-    leaving = running_at(one, option, wanted, 5000.0, boost, 0.02)
+    leaving = running_at(one, option, wanted, 5000.0, boost, 0.02, leaving=True)
     assert leaving[1].tolist() == [False, True, True, True]
     coming = solve(option, Points(boost, 0.02, 13.5, RHO, MU)).running
     assert coming[1].tolist() == [False, False, False, True]

@@ -200,7 +200,36 @@ def test_switch_step_is_the_difference_of_its_two_sides():
     (switch,) = switches(curlew, option, later)
     assert switch.step_kpa == pytest.approx(switch.after_rail_kpa - switch.before_rail_kpa)
     assert switch.after_bypass_l_h > switch.before_bypass_l_h
-    assert switch.off_below_kpa < switch.manifold_kpa
+    assert switch.joins.rpm == switch.leaves.rpm == later.rpm
+    assert switch.joins.manifold_kpa == pytest.approx(40.0, abs=0.01)
+    assert switch.leaves.manifold_kpa == pytest.approx(34.0, abs=0.01)
+
+
+@pytest.mark.parametrize(
+    ("conditions", "rpm", "manifold"),
+    [
+        ({"on_above_rpm": 4800.0}, 4800.0, 205.0),
+        ({"on_above_kpa": 120.0, "on_above_rpm": 4800.0, "when": "all"}, None, 120.0),
+        ({"on_below_lambda": 0.9}, None, None),
+        ({"on_above_l_h": 150.0}, None, None),
+    ],
+)
+def test_a_switch_is_found_whatever_the_condition(conditions, rpm, manifold):
+    curlew, later = demo("curlew"), demo("curlew").duty("later")
+    edits = [("options/as-built/pumps/g2/on_above_kpa", None)]
+    edits += [(f"options/as-built/pumps/g2/{name}", value) for name, value in conditions.items()]
+    curlew = apply(curlew, edits)
+    (switch,) = switches(curlew, curlew.option(None), later)
+    assert switch.joins.rpm == pytest.approx(rpm or later.rpm, rel=1e-3)
+    if manifold is not None:
+        assert switch.joins.manifold_kpa == pytest.approx(manifold, abs=0.05)
+    assert -62.0 < switch.joins.manifold_kpa <= later.boost_kpa
+    assert switch.after_bypass_l_h > switch.before_bypass_l_h
+
+
+def test_a_stage_that_never_comes_has_no_switch():
+    curlew = apply(demo("curlew"), [("options/as-built/pumps/g2/on_above_kpa", 400.0)])
+    assert switches(curlew, curlew.option(None), curlew.duty("later")) == []
 
 
 def test_a_silent_stage_leans_out():
@@ -330,8 +359,23 @@ def test_rail_drop_and_pulsation():
     full = one_phase_dP(300 * L_H * RHO, RHO, MU * 1e-3, 8e-3, 1.5e-6, 0.45) / 1000
     assert float(rail_drop_kpa(end, 300 * L_H, RHO, MU)) == pytest.approx(full / 3, rel=5e-3)
     assert float(rail_drop_kpa(centre, 300 * L_H, RHO, MU)) < float(rail_drop_kpa(end, 300 * L_H, RHO, MU)) / 4
-    wide = Rail(bore_mm=16.0)
-    assert float(pulsation_kpa(end, 1e-7)) == pytest.approx(4 * float(pulsation_kpa(wide, 1e-7)))
+
+
+def test_pulsation_is_the_ripple_of_evenly_spaced_injectors():
+    narrow, wide = Rail(bore_mm=8.0, length_m=0.5), Rail(bore_mm=16.0, length_m=0.5)
+    one = float(pulsation_kpa(narrow, 15e-6, 4, 0.3, 0.018))
+    assert one == pytest.approx(4 * float(pulsation_kpa(wide, 15e-6, 4, 0.3, 0.018)))
+    # By hand: 1.2 injectors open on average, so one more than one for a fifth of each 4.5 ms spacing.
+    volume = np.pi / 4 * 0.008**2 * 0.5
+    assert one == pytest.approx(15e-6 * 0.0045 * 0.2 * 0.8 / volume * 30e6 / 1e3)
+    # Whole numbers of injectors open at a time, or always open: nothing swings.
+    for duty_share in (0.25, 0.5, 1.0, 1.4):
+        assert float(pulsation_kpa(narrow, 15e-6, 4, duty_share, 0.018)) == pytest.approx(0.0, abs=1e-9)
+    # The same by counting open injectors through a cycle.
+    time = (np.arange(200_000) + 0.5) / 200_000
+    opened = sum(((time - n / 4) % 1.0) < 0.3 for n in range(4)).astype(float)
+    held = np.cumsum(opened.mean() - opened) * 15e-6 * 0.018 / 200_000
+    assert one == pytest.approx((held.max() - held.min()) / volume * 30e6 / 1e3, rel=1e-3)
 
 
 @settings(max_examples=60, deadline=None)

@@ -20,11 +20,15 @@ def test_shelf_lists_searches_and_compares(client, kind):
     page = soup(client.get(f"/shelf/{kind}"))
     assert len(page.select("tbody tr")) >= 4
     assert "Nothing on the shelf" in client.get(f"/shelf/{kind}?q=zzzz").text
-    first = page.select_one("tbody input")["value"]
-    compared = soup(client.get(f"/shelf/{kind}?compare={first}"))
-    assert len(compared.select("tr.selected")) == 1
-    if kind == "pumps":
-        assert len(json.loads(compared.select_one("#chart-compare")["data-chart"])["series"]) == 1
+    assert not page.select("[id^=chart-compare]")
+    first, second = [box["value"] for box in page.select("tbody input")[:2]]
+    compared = soup(client.get(f"/shelf/{kind}?compare={first}&compare={second}"))
+    assert len(compared.select("tr.selected")) == 2
+    charts = [json.loads(one["data-chart"]) for one in compared.select("[id^=chart-compare]")]
+    assert len(charts) == {"pumps": 2, "injectors": 2}.get(kind, 1)
+    for chart in charts:
+        assert len(chart["series"]) == 2
+        assert chart["series"][0]["data"] != chart["series"][1]["data"] or "Dead time" in chart["title"]
 
 
 def test_shelf_holds_forty_parts_and_more(workshop):
@@ -105,7 +109,7 @@ def test_bottle_refuses_in_place(client):
 def test_staging_shows_field_switches_and_proposals(client, curlew):
     page = soup(client.get(f"/builds/{curlew}/stage?duty=later"))
     field = json.loads(page.find(id="chart-field")["data-chart"])
-    assert len(field["layers"]) == 6
+    assert len(field["layers"]) == 7
     rows = field["layers"]["stages"]["rows"]
     assert (len(rows), len(rows[0])) == (len(field["y"]["ticks"]), len(field["x"]["ticks"]))
     assert "Turbine pump, 255 class: join above" in page.text

@@ -4,6 +4,7 @@ from collections.abc import Callable
 
 from .. import injectors as inj
 from ..arrays import M3_S_PER_L_H
+from ..curves import rails_joined
 from ..duty import IDLE, PEAK, injector_count
 from ..elements import InjectorSet
 from ..rails import pulsation_kpa, rail_drop_kpa
@@ -79,9 +80,11 @@ _DEAD = ("t_d", "Dead time", "dead_ms")
 
 
 def _rail(context: Context) -> Values:
-    rail, fuel = context.verdict.option.rail, context.verdict.fuel
+    rail, fuel, hyd = context.verdict.option.rail, context.verdict.fuel, context.verdict.points.hydraulics
+    joined = rails_joined(context.verdict.option)
     return {
-        "V̇": float(context.verdict.points.hydraulics.delivered_m3_s[PEAK]) / M3_S_PER_L_H,
+        "V̇": float((hyd.supply_m3_s if joined else hyd.delivered_m3_s)[PEAK]) / M3_S_PER_L_H,
+        "V̇_e": float(hyd.bypass_m3_s[PEAK]) / M3_S_PER_L_H if joined else 0.0,
         "d": rail.bore_mm,
         "L": rail.length_m,
         "ρ": fuel.density_kg_m3,
@@ -91,29 +94,36 @@ def _rail(context: Context) -> Values:
 
 def _rail_drop(context: Context, x: Values) -> float:
     rail = context.verdict.option.rail.model_copy(update={"bore_mm": x["d"], "length_m": x["L"]})
-    return float(rail_drop_kpa(rail, x["V̇"] * M3_S_PER_L_H, x["ρ"], x["μ"]))
+    return float(rail_drop_kpa(rail, x["V̇"] * M3_S_PER_L_H, x["ρ"], x["μ"], x["V̇_e"] * M3_S_PER_L_H))
 
 
 def _swing(context: Context) -> Values:
     points, rail = context.verdict.points, context.verdict.option.rail
-    count = injector_count(context.build, _fitted(context))
-    per_cycle_kg = float(points.demand_kg_s[PEAK]) / count * 120.0 / float(points.rpm[PEAK])
-    return {"v": per_cycle_kg / context.verdict.fuel.density_kg_m3 * 1e9, "d": rail.bore_mm, "L": rail.length_m}
+    opened = float(points.effective_ms[PEAK]) / float(points.cycle_ms[PEAK])
+    return {
+        "q": float(points.open_kg_s[PEAK]) / context.verdict.fuel.density_kg_m3 / M3_S_PER_L_H,
+        "N": float(injector_count(context.build, _fitted(context))),
+        "D": min(opened, 1.0) * 100.0,
+        "T": float(points.cycle_ms[PEAK]),
+        "d": rail.bore_mm,
+        "L": rail.length_m,
+    }
 
 
 def _swing_kpa(context: Context, x: Values) -> float:
     rail = context.verdict.option.rail.model_copy(update={"bore_mm": x["d"], "length_m": x["L"]})
-    return float(pulsation_kpa(rail, x["v"] * 1e-9))
+    return float(pulsation_kpa(rail, x["q"] * M3_S_PER_L_H, x["N"], x["D"] / 100.0, x["T"] / 1e3))
 
 
 FIGURES: tuple[AnyFigure, ...] = (
     Figure(
         "injector.rail_drop_kpa",
         "Along the rail",
-        "Δp = f × L ÷ d × ρ v² ÷ 2 ÷ 3",
+        "Δp = f × L ÷ d × ρ v² ÷ 2 × (1 + r + r²) ÷ 3, r = V̇_e ÷ V̇",
         "Darcy–Weisbach with flow leaving evenly; a centre entry halves flow and length",
         (
-            ("V̇", "Fuel delivered", "flow_l_h"),
+            ("V̇", "Flow into the rails", "flow_l_h"),
+            ("V̇_e", "leaving at their ends", "flow_l_h"),
             ("d", "Rail bore", "bore_mm"),
             ("L", "Rail length", "length_m"),
             ("ρ", "Density", "density_kg_m3"),
@@ -125,10 +135,13 @@ FIGURES: tuple[AnyFigure, ...] = (
     Figure(
         "injector.pulsation_kpa",
         "Pulsation, rough estimate",
-        "Δp = v ÷ (π ÷ 4 × d² × L) × 30 MPa",
-        "one injection against the rail's volume; the stiffness of fuel, rail and hoses together is a class figure",
+        "Δp = q × T ÷ N × x (1 − x) ÷ (π ÷ 4 × d² × L) × 30 MPa, x = fraction of N × D",
+        "steady supply, evenly spaced injectors of one rail against its volume; the stiffness is a class figure",
         (
-            ("v", "One injection", "volume_mm3"),
+            ("q", "One injector held open", "flow_l_h"),
+            ("N", "Injectors", "count"),
+            ("D", "Open without dead time", "duty_pct"),
+            ("T", "Cycle", "cycle_ms"),
             ("d", "Rail bore", "bore_mm"),
             ("L", "Rail length", "length_m"),
         ),

@@ -10,6 +10,7 @@ from ..verdict import DutyVerdict
 from .base import AnyFigure, Context, Figure, SystemFigure, Values
 
 DARCY = "Darcy–Weisbach; friction factor after Colebrook, laminar below Re 2040"
+FITTINGS = "; fittings by the two-K method (Hooper 1981), K = K₁ ÷ Re + K∞ (1 + 25.4 mm ÷ d)"
 L_H = 1.0 / M3_S_PER_L_H
 
 _PEAK_INPUTS = (
@@ -124,7 +125,7 @@ FIGURES: tuple[AnyFigure, ...] = (
         "Feed drop",
         "Δp = (f × L ÷ d + ΣK) × ρ v² ÷ 2 + ρ × a × L",
         "feed_kpa",
-        note=DARCY + ". The last term is the head lost while the car accelerates.",
+        note=DARCY + FITTINGS + ". The last term is the head lost while the car accelerates.",
     ),
     _peak(
         "feed.passages_kpa",
@@ -132,6 +133,15 @@ FIGURES: tuple[AnyFigure, ...] = (
         "Δp = Σ (f × L ÷ d + K) × ρ v² ÷ 2, each at its own bore",
         "passages_kpa",
         note=DARCY,
+    ),
+    _peak(
+        "feed.split_kpa",
+        "Split and branches",
+        "Δp = (f × L ÷ d + K) × ρ v² ÷ 2 of a branch at its share of the flow",
+        "split_kpa",
+        note=DARCY
+        + ". Rails that meet again behind share the flow so that every branch loses the same; of dead ends the "
+        "worst branch counts.",
     ),
     _peak(
         "feed.filter_kpa",

@@ -24,11 +24,16 @@ def _available(verdict: DutyVerdict) -> float:
     return ATM_KPA + float(verdict.points.hydraulics.inlet_kpa.min()) - verdict.fuel.vapour_kpa_abs
 
 
-def _lift(context: Context) -> tuple[LiftStage, LiftSolution]:
-    lift = context.verdict.option.lift
-    if lift is None:
+def _solved(verdict: DutyVerdict) -> LiftSolution:
+    if verdict.option.lift is None:
         raise KeyError("no lift stage is fitted")
-    return lift, solve_lift(context.verdict.option, context.verdict.duty, context.verdict.fuel)
+    return solve_lift(verdict.option, verdict.duty, verdict.fuel)
+
+
+def _lift(context: Context) -> tuple[LiftStage, LiftSolution]:
+    solved = _solved(context.verdict)
+    assert context.verdict.option.lift is not None
+    return context.verdict.option.lift, solved
 
 
 def _drawn_m3_s(context: Context, lift: LiftStage) -> float:
@@ -67,7 +72,7 @@ FIGURES: tuple[AnyFigure, ...] = (
     SystemFigure(
         "suction.inlet_kpa",
         "Pressure at the pump inlet",
-        "p_in = p_tank + ρ × g × h − suction line − pre-filter",
+        "p_in = p_tank + ρ × g × h − pickup − suction line − pre-filter",
         _SUCTION_INPUTS,
         lambda verdict: float(verdict.points.hydraulics.inlet_kpa.min()),
         note="The lower of peak and idle, gauge.",
@@ -106,6 +111,17 @@ FIGURES: tuple[AnyFigure, ...] = (
         ),
         _lifted,
         _lift_flow,
+    ),
+    SystemFigure(
+        "lift.inlet_kpa",
+        "Pressure at the lift pump's inlet",
+        "p_in = p_tank − pickup",
+        (
+            ("{option}/tank/pressure_kpa", "Tank pressure", "pressure_kpa"),
+            ("{duty}/supply_v", "System voltage", "supply_v"),
+        ),
+        lambda verdict: _solved(verdict).inlet_kpa,
+        note="Gauge, with the pickup drowned just above the inlet.",
     ),
     Figure(
         "lift.reserve_s",

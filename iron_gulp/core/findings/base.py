@@ -7,7 +7,7 @@ show it in bench units.
 from collections.abc import Callable, Iterable, Iterator, Mapping
 from dataclasses import dataclass, field
 from functools import cached_property
-from typing import Literal
+from typing import Literal, TypeVar, cast
 
 from ..catalogue import Catalogue
 from ..edits import Edit, EditError, apply
@@ -17,6 +17,7 @@ from ..verdict import Component, DutyVerdict, judge_all
 Severity = Literal["stop", "warn", "note"]
 Station = Literal["fuel", "demand", "pump", "feed", "injectors", "regulator"]
 Value = float | str
+Made = TypeVar("Made")
 
 
 @dataclass(frozen=True)
@@ -60,6 +61,7 @@ class Context:
     verdicts: tuple[DutyVerdict, ...]
     catalogue: Catalogue
     _tried: dict[str, list[DutyVerdict] | None] = field(default_factory=dict)
+    _made: dict[str, object] = field(default_factory=dict)
 
     def path(self, tail: str) -> str:
         """The edit path of a field of this option."""
@@ -73,6 +75,12 @@ class Context:
         """Duties on which a component's load exceeds `share`, worst first."""
         found = [verdict for verdict in self.verdicts if not verdict.load(component).load <= share]
         return sorted(found, key=lambda verdict: -verdict.load(component).load)
+
+    def once(self, key: str, make: Callable[[], Made]) -> Made:
+        """What `make` gives, worked out once for all rules that ask under this key."""
+        if key not in self._made:
+            self._made[key] = make()
+        return cast(Made, self._made[key])
 
     def trial(self, edits: tuple[Edit, ...]) -> list[DutyVerdict] | None:
         """Every duty judged with the edits made; None when the edits are not possible. Remembered: rules ask alike."""

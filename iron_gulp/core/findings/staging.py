@@ -5,7 +5,7 @@ from functools import partial
 from math import ceil
 
 from ..elements import PumpGroup
-from ..staging import missing_stages, propose, switches
+from ..staging import Switch, missing_stages, propose, switches
 from ..system import Duty
 from .base import Context, Finding, Remedy, names
 
@@ -21,10 +21,14 @@ RIPPLE = {
 }
 
 
+def _switches(context: Context, duty: Duty) -> list[Switch]:
+    return context.once(f"switches {duty.id}", lambda: switches(context.build, context.option, duty))
+
+
 def late_stage(context: Context) -> Iterator[Finding]:
     """A stage that joins after the pumps before it have run out, or with a large step in pressure."""
     for verdict in context.verdicts:
-        for switch in switches(context.build, context.option, verdict.duty):
+        for switch in _switches(context, verdict.duty):
             late = switch.share_before > 1.0
             if not late and abs(switch.step_kpa) < BIG_STEP_KPA:
                 continue
@@ -33,13 +37,14 @@ def late_stage(context: Context) -> Iterator[Finding]:
                 "warn",
                 "pump",
                 "The stage joins too late" if late else "A step in pressure as the stage joins",
-                "On {duty_name}, {group} joins above {boost_kpa}: the pumps before it then carry {share_pct} of what "
-                "they can, and the rail steps by {step_kpa} (from {before_kpa}).",
+                "On {duty_name}, {group} joins at {boost_kpa} and {rpm}: the pumps before it then carry {share_pct} of "
+                "what they can, and the rail steps by {step_kpa} (from {before_kpa}).",
                 "A rail that sags and jumps is a mixture that does the same. A stage that joins early makes no step.",
                 {
                     "duty_name": verdict.duty.name,
                     "group": switch.group.part.name,
-                    "boost_kpa": switch.manifold_kpa,
+                    "boost_kpa": switch.joins.manifold_kpa,
+                    "rpm": switch.joins.rpm,
                     "share_pct": switch.share_before * 100.0,
                     "step_kpa": switch.step_kpa,
                     "before_kpa": switch.before_rail_kpa,
@@ -166,7 +171,7 @@ def lift_off(context: Context) -> Iterator[Finding]:
     """Throttle shut while a stage is held on: the regulator must dump everything at once."""
     worst = None
     for verdict in context.verdicts:
-        for switch in switches(context.build, context.option, verdict.duty):
+        for switch in _switches(context, verdict.duty):
             over = switch.lift_off_rail_kpa - switch.lift_off_set_kpa
             if switch.group.min_on_s > 0 and over > LIFT_OFF_KPA and (worst is None or over > worst[1]):
                 worst = (verdict, over, switch)

@@ -1,0 +1,75 @@
+"""Curves laid over each other on the shelf are the parts' own data and physics."""
+
+import numpy as np
+import pytest
+from fluids import one_phase_dP
+
+from iron_gulp.core.comparing import compare
+from iron_gulp.core.fuels import blend
+from iron_gulp.shelf import KINDS, load_shelf
+
+SHELF = load_shelf()
+L_H = 1e-3 / 3600
+
+
+def charts(kind, *ids):
+    return compare([SHELF.part(kind, one) for one in ids])
+
+
+@pytest.mark.parametrize("kind", KINDS)
+def test_every_part_of_the_shelf_can_be_compared_with_every_other_of_its_kind(kind):
+    parts = SHELF.parts(kind)
+    for chart in compare(parts):
+        assert [curve.part for curve in chart.curves] == [part.name for part in parts]
+        for curve in chart.curves:
+            assert curve.x.shape == curve.y.shape
+            assert np.isfinite(curve.y).all()
+            assert np.all(np.diff(curve.x) > 0)
+
+
+def test_nothing_ticked_nothing_drawn():
+    assert compare([]) == []
+
+
+def test_pump_curves_go_through_the_table():
+    flow, current = charts("pumps", "pump-255")
+    table = max(SHELF.part("pumps", "pump-255").curves, key=lambda one: one.voltage_v)
+    (curve,), (amps,) = flow.curves, current.curves
+    assert np.interp(table.pressure_kpa[2], curve.x, curve.y) == pytest.approx(table.flow_l_h[2], rel=0.01)
+    assert np.interp(table.pressure_kpa[2], amps.x, amps.y) == pytest.approx(table.current_a[2], rel=0.01)
+
+
+def test_injectors_are_shown_at_equal_pressure_whatever_their_rating():
+    held, dead = charts("injectors", "inj-550", "inj-1300")
+    small, large = held.curves
+    at = [float(np.interp(300.0, one.x, one.y)) for one in (small, large)]
+    assert at[1] / at[0] == pytest.approx(1300 / 550, rel=0.03)
+    assert len(dead.curves) == 2
+
+
+def test_a_lines_drop_is_that_of_the_library():
+    (chart,) = charts("lines", "ptfe-6", "ptfe-10")
+    fuel, part = blend(0.6, 30.0), SHELF.part("lines", "ptfe-6")
+    curve = chart.curves[0]
+    flow = float(curve.x[20])
+    want = one_phase_dP(
+        flow * L_H * float(fuel.density_kg_m3),
+        float(fuel.density_kg_m3),
+        float(fuel.viscosity_mpa_s) * 1e-3,
+        part.bore_mm * 1e-3,
+        part.roughness_um * 1e-6,
+        4.0,
+    )
+    assert curve.y[20] == pytest.approx(want / 1000, rel=5e-3)
+    assert np.all(chart.curves[1].y[1:] < curve.y[1:])
+
+
+def test_filters_and_regulators_go_through_their_rated_points():
+    (filters,) = charts("filters", "filter-glass-10")
+    part = SHELF.part("filters", "filter-glass-10")
+    curve = filters.curves[0]
+    assert np.interp(part.rated_flow_l_h, curve.x, curve.y) == pytest.approx(part.rated_drop_kpa, rel=0.01)
+    (regulators,) = charts("regulators", "reg-standard")
+    valve = SHELF.part("regulators", "reg-standard")
+    curve = regulators.curves[0]
+    assert np.interp(valve.capacity_l_h, curve.x, curve.y) == pytest.approx(valve.capacity_drop_kpa, rel=0.01)
