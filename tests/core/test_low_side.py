@@ -9,7 +9,7 @@ from hypothesis import strategies as st
 from iron_gulp.core.circuits import circuits
 from iron_gulp.core.edits import apply
 from iron_gulp.core.electrical import ampacity_a, next_fuse_a
-from iron_gulp.core.elements import Passage, Rail, Suction, Tank, Wiring
+from iron_gulp.core.elements import Calibration, Passage, Pickup, Rail, Suction, Tank, Wiring
 from iron_gulp.core.findings import find
 from iron_gulp.core.fuel_state import fuel_state
 from iron_gulp.core.hydraulics import Points, State, solve
@@ -23,7 +23,7 @@ from iron_gulp.core.staging import missing_stages, operating_field, propose, swi
 from iron_gulp.core.verdict import judge, judge_all
 from iron_gulp.shelf import load_shelf
 from tests.core.test_verdict_and_findings import demo
-from tests.systems import build, check_option, duty, fine_filter, lift_stage, line, pump
+from tests.systems import build, check_option, duty, fine_filter, fitted_line, lift_stage, line, pump, split
 
 L_H = 1e-3 / 3600
 RHO, MU = 780.0, 1.0
@@ -388,16 +388,28 @@ def test_pulsation_is_the_ripple_of_evenly_spaced_injectors():
     st.sampled_from([-2.0, 0.0, 1.0]),
     st.booleans(),
     st.sampled_from([-60.0, 0.0, 300.0]),
+    st.sampled_from(["follows the rail", "always full speed"]),
+    st.sampled_from([0, 2, 4]),
+    st.sampled_from(["exit into a tank", "check valve, lift", "drilled block, 90°"]),
 )
-def test_no_combination_the_interface_allows_can_crash(name, place, joins, kind, relief, head, lifted, boost):
+def test_no_combination_the_interface_allows_can_crash(
+    name, place, joins, kind, relief, head, lifted, boost, drive, rails, fitting
+):
     part = pump().part.model_copy(update={"kind": kind, "relief_kpa": relief})
     option = arranged(
         name,
-        pumps=(pump(part=part), pump(id="g2", place=place, on_above_kpa=joins, part=part)),
+        pumps=(pump(part=part), pump(id="g2", place=place, on_above_kpa=joins, part=part, drive=drive)),
         suction=Suction(place="external", head_m=head, line=line(8.7, 1, 2), filter=fine_filter()),
         feed_passages=(Passage(id="p1", name="tube", bore_mm=5.0),),
         return_passages=(Passage(id="p2", name="fitting", bore_mm=5.0),),
         lift=lift_stage(2.0) if lifted else None,
+        pickup=Pickup(bore_mm=4.0),
+        feed=fitted_line(8.0, 3.0, (fitting, 5)),
+        split=split(*(line(4.0 + n, 0.0 if n == 1 else 1.0, 0.0) for n in range(rails))) if rails else None,
+        rail=Rail(count=max(rails, 1), bore_mm=5.0),
+        calibration=Calibration(
+            map_range_kpa_abs=100.0, injector_cc_min=400.0, dead_time_ms=0.0, blend="entered by hand"
+        ),
     )
     one = build(option, duty(boost_kpa=boost, accel_g=1.0))
     (verdict,) = judge_all(one, one.options[0])
@@ -407,6 +419,8 @@ def test_no_combination_the_interface_allows_can_crash(name, place, joins, kind,
     assert all(finding.remedies is not None for finding in found)
     assert np.isfinite(operating_field(one, one.options[0], one.duties[0], 6, 5).rail_error_kpa).all()
     assert circuits(one.options[0], (verdict,)) is not None
+    assert all(np.isfinite(leg.drop_kpa) for leg in legs(verdict))
+    assert switches(one, one.options[0], one.duties[0]) is not None
 
 
 @pytest.mark.parametrize("name", ["bypass after the rail", NEAR])

@@ -4,6 +4,7 @@ import json
 
 import pytest
 
+from iron_gulp.core.edits import value_at
 from iron_gulp.core.report import solve_report
 from iron_gulp.formats.build_file import BuildFileError, read
 from iron_gulp.services.fields import BadValue, field_at, read_field
@@ -125,6 +126,62 @@ def test_adding_and_removing(workshop, one):
 )
 def test_what_cannot_be_removed(workshop, one, path, words):
     assert words in workshop.remove(one, 1, path).message
+
+
+LINES = ("feed", "return_line", "suction/line", "lift/line", "split/branches/b2/line")
+
+
+@pytest.mark.parametrize("where", LINES)
+def test_every_line_takes_fittings_and_gives_them_back(workshop, one, where):
+    for what in ("suction/line", "lift", "split"):
+        assert workshop.add(one, workshop.bench(one).stored.number, what, "o1").ok
+    for _ in range(2):
+        assert workshop.add(one, workshop.bench(one).stored.number, f"{where}/fittings", "o1").ok
+    path = f"options/o1/{where}/fittings"
+    bench = workshop.bench(one)
+    assert [fitting["id"] for fitting in value_at(bench.build, path)] == ["f1", "f2"]
+    before = bench.stored.number
+    assert workshop.edit(one, before, f"{path}/f1/kind", "drilled block, 90°", BenchUnits()).ok
+    assert workshop.edit(one, before + 1, f"{path}/f1/count", "3", BenchUnits()).ok
+    refused = workshop.edit(one, before + 2, f"{path}/f2/bore_mm", "0.1", BenchUnits())
+    assert (refused.ok, refused.typed) == (False, "0.1")
+    assert workshop.remove(one, before + 2, f"{path}/f2").ok
+    assert [fitting["kind"] for fitting in value_at(workshop.bench(one).build, path)] == ["drilled block, 90°"]
+
+
+def test_fittings_of_a_line_that_is_not_there_are_refused(workshop, one):
+    for what in ("lift/line/fittings", "split/branches/b9/line/fittings", "nonsense/fittings"):
+        assert "no such line" in workshop.add(one, 1, what, "o1").message
+    assert workshop.bench(one).stored.number == 1
+
+
+def test_rails_follow_the_branches_of_a_split(workshop, one):
+    def count():
+        option = workshop.bench(one).option
+        return option.rail.count, 0 if option.split is None else len(option.split.branches)
+
+    assert workshop.add(one, 1, "split", "o1").ok
+    assert count() == (2, 2)
+    assert not workshop.add(one, 2, "split", "o1").ok
+    assert workshop.add(one, 2, "split/branches", "o1").ok
+    assert count() == (3, 3)
+    refused = workshop.edit(one, 3, "options/o1/rail/count", "2", BenchUnits())
+    assert "one goes to each rail" in refused.message
+    assert workshop.remove(one, 3, "options/o1/split/branches/b1").ok
+    assert count() == (2, 2)
+    assert workshop.remove(one, 4, "options/o1/split/branches/b2").ok
+    assert count() == (1, 0)
+    assert workshop.add(one, 5, "split", "o1").ok
+    assert workshop.remove(one, 6, "options/o1/split").ok
+    assert count() == (1, 0)
+
+
+def test_a_pickup_comes_and_goes(workshop, one):
+    assert workshop.add(one, 1, "pickup", "o1").ok
+    assert workshop.bench(one).option.pickup.kind == "sock strainer"
+    assert workshop.edit(one, 2, "options/o1/pickup/kind", "baffled sump", BenchUnits()).ok
+    assert workshop.remove(one, 3, "options/o1/pickup").ok
+    assert workshop.bench(one).option.pickup is None
 
 
 def test_adding_has_an_end(workshop, one):

@@ -120,6 +120,83 @@ def test_staging_shows_field_switches_and_proposals(client, curlew):
     assert "revision 2" in after.text
 
 
+def act(client, build, page, button, **more):
+    """Press a button of a page as the browser would; gives the fragment that comes back."""
+    where = {"page": page, "option": more.pop("option", "as-built"), "duty": "hill", "base": more.pop("base")}
+    return soup(client.post(button["hx-post"], data={**where, **json.loads(button["hx-vals"]), **more}))
+
+
+def test_a_fitting_is_added_chosen_and_removed_on_the_feed_bench(client, curlew):
+    page = soup(client.get(f"/builds/{curlew}/feed"))
+    assert "5 fitted" in page.select_one("#fit-options-as-built-feed summary").text
+    page = act(client, curlew, "feed", page.select_one("button[title='Add a fitting to the feed']"), base=1)
+    fold = page.select_one("#fit-options-as-built-feed")
+    assert "6 fitted" in fold.select_one("summary").text
+    assert len(fold.select(".fitting")) == 3
+    kinds = fold.select_one(".fitting:last-of-type select, .fitting select")
+    assert len(kinds.select("option")) >= 12
+    gone = fold.select_one("button[title^='Remove the fitting swept elbow, 45°']")
+    page = act(client, curlew, "feed", gone, base=2)
+    assert "4 fitted" in page.select_one("#fit-options-as-built-feed summary").text
+
+
+def test_the_feed_is_parted_and_joined_again(client, curlew):
+    page = soup(client.get(f"/builds/{curlew}/feed?duty=hill"))
+    part = next(b for b in page.select("button") if b.text == "Part it to two rails")
+    page = act(client, curlew, "feed", part, base=1)
+    legs = [row.td.text for row in page.select(".results table tr") if row.td]
+    assert {"Branch 1", "Branch 2", "Along each rail"} <= set(legs)
+    assert page.select_one("#fig-feed-split_kpa")
+    drawn = client.get(f"/builds/{curlew}/diagram.svg?option=as-built").text
+    assert drawn.count('data-name="Rail ') == drawn.count('data-name="Branch ') == 2
+    join = next(b for b in page.select("button") if b.text == "One rail, no split")
+    page = act(client, curlew, "feed", join, base=2)
+    assert not page.select_one("#fig-feed-split_kpa")
+    assert 'data-name="Branch' not in client.get(f"/builds/{curlew}/diagram.svg?option=as-built").text
+
+
+def test_the_pickup_is_entered_on_the_tank_bench(client, curlew):
+    page = soup(client.get(f"/builds/{curlew}/fuel?option=one-large"))
+    enter = next(b for b in page.select("button") if b.text == "Enter the pickup")
+    page = act(client, curlew, "fuel", enter, base=1, option="one-large")
+    kind = page.select_one("#f-options-one-large-pickup-kind")
+    assert kind.select_one("option[selected]")["value"] == "sock strainer"
+    assert "Nothing holds fuel at the pickup" in page.select_one(".findings").text
+
+
+@pytest.mark.parametrize(
+    ("page", "path", "value", "title"),
+    [
+        ("demand", "calibration/map_range_kpa_abs", "200", "Boost beyond the manifold sensor"),
+        ("injectors", "calibration/injector_cc_min", "1200", "The controller was never told about these injectors"),
+        ("injectors", "calibration/dead_time_ms", "2", "Dead times left at other injectors' values"),
+        ("fuel", "calibration/blend", "entered by hand", "The blend is assumed, not measured"),
+        ("wire", "pumps/g1/wiring/ground", "painted or shared point", "Painted or shared ground"),
+        ("wire", "pumps/g1/wiring/coil_a", "1.5", "Relay coils overload the output that switches them"),
+        ("stage", "pumps/g2/min_on_s", "0", ""),
+    ],
+)
+def test_what_is_entered_on_a_bench_is_judged_there(client, curlew, page, path, value, title):
+    form = {"base": 1, "page": page, "option": "as-built", "duty": "hill", "value": value}
+    after = soup(client.post(f"/builds/{curlew}/edit", data={**form, "path": f"options/as-built/{path}"}))
+    assert "revision 2" in after.text
+    assert title in after.select_one(".findings").text
+    field = after.select_one(f"#f-options-as-built-{path.replace('/', '-')}")
+    chosen = field.select_one("option[selected]") if field.name == "select" else field
+    assert chosen["value"] == value
+
+
+def test_a_stage_on_speed_shows_its_switch_and_both_ways_of_the_field(client, curlew):
+    for path, value in (("on_above_kpa", ""), ("on_above_rpm", "4500")):
+        form = {"page": "stage", "option": "as-built", "duty": "later", "value": value}
+        form["base"] = 1 if not value else 2
+        page = soup(client.post(f"/builds/{curlew}/edit", data={**form, "path": f"options/as-built/pumps/g2/{path}"}))
+    assert "4 500 rpm" in page.select_one(".results table").text.replace(" ", " ")
+    layers = json.loads(page.find(id="chart-field")["data-chart"])["layers"]
+    coming, leaving = (sum(map(sum, layers[name]["rows"])) for name in ("stages", "stages_leaving"))
+    assert leaving > coming
+
+
 def test_sizes_say_what_each_neighbour_changes(client, curlew):
     page = soup(client.get(f"/builds/{curlew}/sizes?duty=hill&path=options/as-built/feed/part"))
     assert [b.text for b in page.select("button b")] == ["Down", "Up"]
