@@ -8,7 +8,7 @@ from itertools import pairwise
 from math import pi, sqrt
 
 from fluids import dP_from_K, one_phase_dP
-from fluids.fittings import Hooper2K, entrance_sharp, exit_normal
+from fluids.fittings import Hooper2K, K_branch_diverging_Crane, entrance_sharp, exit_normal
 from scipy.optimize import brentq
 
 from iron_gulp.core.elements import Line, PumpGroup, Split
@@ -27,6 +27,8 @@ HOOPER = {
     "check valve, lift": "Valve, Check, Lift",
 }
 PLAIN = {"entry from a tank, sharp": entrance_sharp(), "exit into a tank": exit_normal()}
+# The leg of a Y at an equal split: published for the combined velocity, twice that of the leg.
+PLAIN["Y, into a leg"] = 4 * K_branch_diverging_Crane(D_run=1.0, D_branch=1.0, Q_run=1.0, Q_branch=1.0, angle=45.0)
 
 
 def tube_kpa(

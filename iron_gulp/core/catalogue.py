@@ -57,6 +57,11 @@ def flow_at_400_kpa(part: PumpPart) -> float:
     return float(table.flow(400.0))
 
 
+def free_flow(part: PumpPart) -> float:
+    """A pump's flow against nothing and the voltage of its highest table, L/h."""
+    return float(max(part.tables(), key=lambda t: t.voltage_v).flow(0.0))
+
+
 def capacity_at_100_kpa(part: RegulatorPart) -> float:
     """A regulator's wide-open flow brought to 100 kPa, L/h."""
     return float(part.capacity_l_h * (100.0 / part.capacity_drop_kpa) ** 0.5)

@@ -7,11 +7,13 @@ from .electrical import AMPACITY_MM2, ampacity_a, next_fuse_a, smallest_fuse_a
 from .elements import PumpGroup, Wiring
 from .lift import solve_lift
 from .parts import PumpPart
+from .pumps import flow_l_h, terminal_voltage_v
 from .system import Option
 from .verdict import DutyVerdict
 from .wiring import coil_load_a, switch_carries_a, wiring_resistance_ohm
 
 FACTORY_FEED_LOSS_V = 0.6
+RELAY_FEED_MM2, RELAY_FEED_MOHM = 4.0, 8.0  # a good feed of its own: wire at least this, joints and relay about this
 Fault = Literal[
     "no fuse entered",
     "fuse below 1.25 times the current",
@@ -23,6 +25,17 @@ Fault = Literal[
     "painted or shared ground",
     "relay coils too much for their circuit",
 ]
+
+
+@dataclass(frozen=True)
+class RelayFeed:
+    """The same pump at the same pressure, as wired and on a relay feed of its own: voltage and flow of one pump."""
+
+    area_mm2: float
+    rise_kpa: float
+    wired_l_h: float
+    fed_v: float
+    fed_l_h: float
 
 
 @dataclass(frozen=True)
@@ -44,6 +57,7 @@ class Circuit:
     area_proposed_mm2: float
     control: str
     problems: tuple[Fault, ...]
+    relay_feed: RelayFeed
 
     @property
     def drop_v(self) -> float:
@@ -57,7 +71,12 @@ def circuits(option: Option, verdicts: tuple[DutyVerdict, ...]) -> list[Circuit]
         if group.part.kind == "mechanical":
             continue
         points = [
-            (float(v.points.hydraulics.amps[index, at]), v.duty.supply_v, float(v.points.hydraulics.volts[index, at]))
+            (
+                float(v.points.hydraulics.amps[index, at]),
+                v.duty.supply_v,
+                float(v.points.hydraulics.volts[index, at]),
+                float(v.points.hydraulics.pump_rise_kpa[at]) + group.check_valve_kpa,
+            )
             for v in verdicts
             for at in range(2)
         ]
@@ -67,7 +86,7 @@ def circuits(option: Option, verdicts: tuple[DutyVerdict, ...]) -> list[Circuit]
     if option.lift is not None:
         lift = option.lift
         solved = [(solve_lift(option, v.duty, v.fuel), v.duty.supply_v) for v in verdicts]
-        lifted = [(one.amps, supply, one.volts) for one, supply in solved]
+        lifted = [(one.amps, supply, one.volts, one.rise_kpa) for one, supply in solved]
         control = "switched with the engine running"
         found.append(_circuit("Lift pump", "lift/wiring", lift.part, lift.wiring, lift.count, lifted, control))
     return found
@@ -87,10 +106,10 @@ def _circuit(
     part: PumpPart,
     wiring: Wiring,
     pumps: int,
-    points: list[tuple[float, float, float]],
+    points: list[tuple[float, float, float, float]],
     control: str,
 ) -> Circuit:
-    amps, supply, volts = max(points)
+    amps, supply, volts, rise = max(points)
     carries = float(ampacity_a(wiring.area_mm2, wiring.copper_temp_c))
     least = float(smallest_fuse_a(amps))
     proposed = next_fuse_a(least)
@@ -113,7 +132,20 @@ def _circuit(
         area,
         control,
         faults(wiring, amps, supply - volts, pumps),
+        _relay_feed(part, wiring, supply, volts, rise, area),
     )
+
+
+def _relay_feed(
+    part: PumpPart, wiring: Wiring, supply_v: float, volts: float, rise_kpa: float, area_mm2: float
+) -> RelayFeed:
+    """What a feed of its own would bring, over the same distance: relay near the battery, own ground, good joints."""
+    area = max(area_mm2, wiring.area_mm2, RELAY_FEED_MM2)
+    own = Wiring(loop_m=wiring.loop_m, area_mm2=area, connectors_mohm=RELAY_FEED_MOHM, copper_temp_c=wiring.copper_temp_c)
+    tables = part.tables()
+    fed = float(terminal_voltage_v(tables, rise_kpa, supply_v, wiring_resistance_ohm(own)))
+    flows = [float(flow_l_h(tables, rise_kpa, at)) for at in (volts, fed)]
+    return RelayFeed(area, rise_kpa, flows[0], fed, flows[1])
 
 
 def faults(wiring: Wiring, amps: float, lost_v: float, pumps: int) -> tuple[Fault, ...]:

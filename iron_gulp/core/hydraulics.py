@@ -180,6 +180,9 @@ def _scatter(parts: list[tuple[NDArray[np.int64], Hydraulics]], size: int) -> Hy
     merged = {}
     for name in Hydraulics.__dataclass_fields__:
         first = getattr(parts[0][1], name)
+        if all(getattr(part, name).strides == (0,) for _, part in parts):
+            merged[name] = np.zeros(size)  # nothing but zeros everywhere
+            continue
         out = np.empty((*first.shape[:-1], size), dtype=first.dtype)
         for where, part in parts:
             out[..., where] = getattr(part, name)

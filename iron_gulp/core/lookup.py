@@ -19,6 +19,8 @@ class Lookup:
             self._share = np.clip(np.where(width > 0, (at - low) / width, 0.0), 0.0, 1.0)
 
     def read(self, column: Floats) -> Floats:
-        """The column's values there."""
+        """The column's values there; read-only zeros without memory of their own where the column has nothing else."""
+        if not column.any():
+            return floats(np.broadcast_to(0.0, self._share.shape))
         low = column[self._below]
         return floats(low + self._share * (column[self._below + 1] - low))

@@ -2,17 +2,24 @@
 
 from dataclasses import dataclass
 
-from .catalogue import Catalogue, flow_at_400_kpa
-from .duty import PEAK
+from .catalogue import Catalogue, flow_at_400_kpa, free_flow
+from .duty import IDLE, PEAK
 from .edits import EditError, apply, value_at
+from .lift import solve_lift
 from .parts import FilterPart, LinePart, Part, PumpPart
-from .system import Build
+from .system import Build, Option
 from .verdict import DutyVerdict, judge
+
+COARSE_UM = 60.0
 
 
 @dataclass(frozen=True)
 class Neighbour:
-    """The next part up or down, and what it changes on this duty: supply, rail, losses before the rail, rail at idle."""
+    """The next part up or down, and what it changes on this duty.
+
+    Supply, rail, losses before the rail, rail at idle, pressure at the pump inlets, what the lift stage brings, and
+    pressure of the return line at idle.
+    """
 
     way: str
     part: Part
@@ -20,6 +27,9 @@ class Neighbour:
     rail_change_kpa: float
     loss_change_kpa: float
     idle_change_kpa: float
+    inlet_change_kpa: float
+    lift_change_m3_s: float
+    return_change_kpa: float
 
 
 def neighbours(build: Build, verdict: DutyVerdict, path: str, catalogue: Catalogue) -> list[Neighbour]:
@@ -36,11 +46,13 @@ def neighbours(build: Build, verdict: DutyVerdict, path: str, catalogue: Catalog
             changed = apply(build, [(path, other.model_dump(mode="json"))])
         except EditError:
             continue
-        after = judge(changed, changed.option(verdict.option.id), verdict.duty).points.hydraulics
+        option = changed.option(verdict.option.id)
+        after = judge(changed, option, verdict.duty).points.hydraulics
         before = verdict.points.hydraulics
 
         def loss(hyd: object) -> float:
-            return sum(float(getattr(hyd, name)[PEAK]) for name in ("feed_kpa", "filter_kpa", "passages_kpa"))
+            names = ("feed_kpa", "filter_kpa", "passages_kpa", "split_kpa")
+            return sum(float(getattr(hyd, name)[PEAK]) for name in names)
 
         found.append(
             Neighbour(
@@ -49,10 +61,17 @@ def neighbours(build: Build, verdict: DutyVerdict, path: str, catalogue: Catalog
                 float(after.supply_at_set_m3_s[PEAK] - before.supply_at_set_m3_s[PEAK]),
                 float(after.rail_kpa[PEAK] - before.rail_kpa[PEAK]),
                 loss(after) - loss(before),
-                float(after.rail_kpa[1] - before.rail_kpa[1]),
+                float(after.rail_kpa[IDLE] - before.rail_kpa[IDLE]),
+                float(after.inlet_kpa[PEAK] - before.inlet_kpa[PEAK]),
+                _lifted(option, verdict) - _lifted(verdict.option, verdict),
+                float(after.return_kpa[IDLE] - before.return_kpa[IDLE]),
             )
         )
     return found
+
+
+def _lifted(option: Option, verdict: DutyVerdict) -> float:
+    return 0.0 if option.lift is None else solve_lift(option, verdict.duty, verdict.fuel).flow_m3_s
 
 
 def _part(data: dict[str, object]) -> LinePart | FilterPart | PumpPart:
@@ -68,10 +87,16 @@ def _next(part: LinePart | FilterPart | PumpPart, catalogue: Catalogue, step: in
     if isinstance(part, LinePart):
         return catalogue.line_next(part, larger=step > 0)
     if isinstance(part, FilterPart):
-        alike = [one for one in catalogue.filters if one.grade_um == part.grade_um]
+        # Pre-filters differ in grade from size to size; fine filters must keep theirs.
+        coarse = part.grade_um >= COARSE_UM
+        alike = [
+            one for one in catalogue.filters if one.grade_um == part.grade_um or (coarse and one.grade_um >= COARSE_UM)
+        ]
         return _beside(alike, [one.rated_flow_l_h for one in alike], part.rated_flow_l_h, step)
-    pumps = [one for one in catalogue.pumps if one.kind == part.kind and flow_at_400_kpa(one) > 0]
-    return _beside(pumps, [flow_at_400_kpa(one) for one in pumps], flow_at_400_kpa(part), step)
+    low = flow_at_400_kpa(part) <= 0  # lift and carburettor pumps make no such pressure: ranked by free flow
+    size = free_flow if low else flow_at_400_kpa
+    pumps = [one for one in catalogue.pumps if one.kind == part.kind and (flow_at_400_kpa(one) <= 0) == low]
+    return _beside(pumps, [size(one) for one in pumps], size(part), step)
 
 
 def _beside(

@@ -77,6 +77,8 @@ def element(shelf: Shelf, option: dict[str, Any], what: str) -> tuple[str, Any] 
         taken = [passage["id"] for passage in (*option["feed_passages"], *option["return_passages"])]
         fresh = {"id": fresh_id("p", taken), "name": "Hanger tube", "bore_mm": 7.0, "length_m": 0.3, "k_sum": 1.5}
         return what, [*option[what], fresh]
+    if what.startswith("pumps/") and what.endswith("/part/curves"):
+        return what, [*_inside(option, what), _curve_below(_inside(option, what))]
     if what.endswith("/fittings"):
         fittings = _inside(option, what)
         taken = [one["id"] for one in fittings]
@@ -96,6 +98,20 @@ def element(shelf: Shelf, option: dict[str, Any], what: str) -> tuple[str, Any] 
         ),
     }
     return simple.get(what)
+
+
+def _curve_below(curves: list[dict[str, Any]]) -> dict[str, Any]:
+    """A pump table a volt and a half below the lowest one, by affinity: a place to start, to be replaced by readings."""
+    lowest = min(curves, key=lambda curve: curve["voltage_v"])
+    ratio = max(lowest["voltage_v"] - 1.5, 4.0) / lowest["voltage_v"]
+    if ratio >= 1:
+        raise EditError([Problem("curves", "there is no lower voltage to start from")])
+    return {
+        "voltage_v": round(lowest["voltage_v"] * ratio, 4),
+        "pressure_kpa": [round(value * ratio**2, 2) for value in lowest["pressure_kpa"]],
+        "flow_l_h": [round(value * ratio, 2) for value in lowest["flow_l_h"]],
+        "current_a": [round(value * ratio**2, 3) for value in lowest["current_a"]],
+    }
 
 
 def _inside(option: dict[str, Any], path: str) -> list[dict[str, Any]]:

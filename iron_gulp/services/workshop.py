@@ -228,6 +228,8 @@ class Workshop:
                 cut = starter.without_branch(option, last) if len(steps) == 5 else [("split", None), ("rail/count", 1)]
                 return [(f"{steps[0]}/{steps[1]}/{place}", value) for place, value in cut]
             items = value_at(build, holder) if holder else None
+            if holder.endswith("/part/curves") and isinstance(items, list) and last.isdecimal():
+                return [(holder, [item for index, item in enumerate(items) if index != int(last)])]
             if not isinstance(items, list) or not all(isinstance(item, dict) and "id" in item for item in items):
                 raise EditError([Problem(path, "this cannot be removed")])
             return [(holder, [item for item in items if item["id"] != last])]

@@ -19,6 +19,7 @@ class CircuitView:
     figures: list[tuple[str, str]]
     fuse_hint: str
     advice: str
+    relay: str
     drawing: Markup
 
 
@@ -40,6 +41,12 @@ def _view(one: Circuit, path: str, units: BenchUnits) -> CircuitView:
         ("Wire carries", text(one.wire_carries_a, "wire_a")),
         ("Fuse at least", text(one.least_fuse_a, "fuse_a")),
     ]
+    feed = one.relay_feed
+    relay = (
+        f"As wired each pump gets {text(one.pump_v, 'pump_v')} and moves {text(feed.wired_l_h, 'flow_l_h')} against "
+        f"{text(feed.rise_kpa, 'rise_kpa')}; on a relay feed of its own in {text(feed.area_mm2, 'area_mm2')} it would "
+        f"get {text(feed.fed_v, 'pump_v')} and move {text(feed.fed_l_h, 'flow_l_h')}."
+    )
     advice = (
         f"Propose a fuse of {text(one.fuse_proposed_a, 'fuse_a')} on at least {text(one.area_proposed_mm2, 'area_mm2')}, "
         f"one circuit a pump; {one.control}."
@@ -53,6 +60,7 @@ def _view(one: Circuit, path: str, units: BenchUnits) -> CircuitView:
         figures,
         show(one.fuse_proposed_a, "fuse_a", units)[0],
         advice,
+        relay,
         _drawing(one, text),
     )
 

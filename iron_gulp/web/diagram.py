@@ -17,6 +17,7 @@ from iron_gulp.core.hydraulics import State
 from iron_gulp.core.legs import legs
 from iron_gulp.core.lift import solve_lift
 from iron_gulp.core.losses import passage_loss_kpa
+from iron_gulp.core.pump_states import pump_doing
 from iron_gulp.core.system import Option
 from iron_gulp.core.verdict import Component, DutyVerdict
 
@@ -170,16 +171,17 @@ def _pumps(out: Drawing, x: float, verdict: DutyVerdict, text: Text, worst: Comp
     controlled = option.regulator.arrangement == "returnless, speed-controlled"
     for index, group in enumerate(option.pumps):
         y = top + index * ROW
-        on = bool(hyd.running[index, PEAK])
+        doing = pump_doing(option, hyd, index, PEAK)
         flow = text(float(hyd.group_flow_m3_s[index, PEAK]) / M3_S_PER_L_H, "flow_l_h")
         volts = text(float(hyd.volts[index, PEAK]), "pump_v")
         speed = (("speed", text(float(hyd.speed[PEAK]) * 100, "speed_pct")),) if controlled else ()
         element = Element(
             "speed pump" if controlled else "pump",
             f"{group.count} × {group.part.name}",
-            (flow, volts) if on else ("off",),
+            {"off": ("off",), "running": (flow, volts)}.get(doing, (doing, volts)),
             (
                 ("part", group.part.name),
+                ("state", doing),
                 ("flow", flow),
                 ("rise", text(float(hyd.pump_rise_kpa[PEAK]), "rise_kpa")),
                 ("voltage", volts),
@@ -187,7 +189,7 @@ def _pumps(out: Drawing, x: float, verdict: DutyVerdict, text: Text, worst: Comp
                 *speed,
             ),
             "pumps" if index == 0 else None,
-            on,
+            doing != "off",
         )
         at = x + 8 + COLUMN * 0.62
         out.add(f'<path d="M{x + 8} {y}H{right - 8}"/>')

@@ -157,9 +157,16 @@ class Presenter:
         ]
 
     def _effect(self, one: Neighbour) -> str:
-        supply = self._signed(one.supply_change_m3_s / M3_S_PER_L_H, "supply_l_h")
-        loss = self._signed(one.loss_change_kpa, "loss_kpa")
-        return f"supply {supply}, feed side {loss}, idle rail {self._signed(one.idle_change_kpa, 'rail_kpa')}"
+        changes = (
+            ("supply", one.supply_change_m3_s / M3_S_PER_L_H, "supply_l_h", 0.05),
+            ("lifted", one.lift_change_m3_s / M3_S_PER_L_H, "lift_l_h", 0.05),
+            ("feed side", one.loss_change_kpa, "loss_kpa", 0.01),
+            ("pump inlet", one.inlet_change_kpa, "inlet_kpa", 0.01),
+            ("return at idle", one.return_change_kpa, "return_kpa", 0.05),
+            ("idle rail", one.idle_change_kpa, "rail_kpa", 0.05),
+        )
+        told = [f"{label} {self._signed(value, name)}" for label, value, name, least in changes if abs(value) >= least]
+        return ", ".join(told) or "changes nothing on this duty"
 
     def _signed(self, value: float, name: str) -> str:
         return ("+" if value > 0 else "") + self.quantity(value, name)

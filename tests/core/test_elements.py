@@ -10,9 +10,9 @@ from hypothesis import given, settings
 from hypothesis import strategies as st
 from scipy.optimize import brentq
 
-from iron_gulp.core.circuits import faults
+from iron_gulp.core.circuits import circuits, faults
 from iron_gulp.core.duty import running_at
-from iron_gulp.core.edits import EditError, apply
+from iron_gulp.core.edits import EditError, apply, value_at
 from iron_gulp.core.elements import Fitting, Pickup, Rail, Wiring
 from iron_gulp.core.fittings import FittingKind, fitting_loss, on_bore
 from iron_gulp.core.fuel_state import fuel_state
@@ -29,10 +29,15 @@ from iron_gulp.core.losses import (
     split_flows_m3_s,
     split_loss_kpa,
 )
+from iron_gulp.core.pump_states import own_rise_kpa, pump_doing
+from iron_gulp.core.pumps import current_a, flow_l_h
 from iron_gulp.core.rails import rail_drop_kpa
+from iron_gulp.core.sizes import neighbours
 from iron_gulp.core.staging import operating_field, switches
 from iron_gulp.core.verdict import circuit_load, judge, suction_heads_kpa
 from iron_gulp.core.wiring import coil_load_a, switch_carries_a, wiring_resistance_ohm
+from iron_gulp.shelf import load_shelf
+from tests.core.test_verdict_and_findings import demo
 from tests.systems import build, check_option, duty, fitted_line, lift_stage, line, pump, split
 
 L_H = 1e-3 / 3600
@@ -333,3 +338,82 @@ def test_another_blend_in_the_tank_moves_the_mixture():
     assert float(rich) == pytest.approx(0.85 * 9.81 / 11.23 * (776.4 / 762.2) ** 0.5, rel=5e-3)
     back = blend_lambda(rich, e60.stoich_afr, e60.density_kg_m3, e85.stoich_afr, e85.density_kg_m3)
     assert float(back) == pytest.approx(0.85)
+
+
+# What pumps do, and what another feed or size would change
+
+
+@pytest.mark.parametrize(
+    ("changes", "rail", "doing"),
+    [
+        ({}, 100.0, "running"),
+        ({"on_above_kpa": 250.0}, 100.0, "off"),
+        ({"part": {"relief_kpa": 380.0}}, 100.0, "relief valve open"),
+        ({"part": {"relief_kpa": 800.0}}, 100.0, "running"),
+    ],
+)
+def test_what_a_pump_does_is_named(changes, rail, doing):
+    part = pump().part.model_copy(update=changes.pop("part", {}))
+    option = check_option(pumps=(pump(), pump(id="g2", part=part, **changes)))
+    hyd = solve(option, Points(rail, 100 * L_H * RHO, 13.5, RHO, MU))
+    assert pump_doing(option, hyd, 1, 0) == doing
+    assert pump_doing(option, hyd, 0, 0) == "running"
+
+
+def test_a_weak_pump_beside_a_strong_one_stalls():
+    curve = pump().part.curves[0]
+    weak = curve.model_copy(update={"pressure_kpa": tuple(p * 0.3 for p in curve.pressure_kpa)})
+    option = check_option(pumps=(pump(), pump(id="g2", part=pump().part.model_copy(update={"curves": (weak,)}))))
+    hyd = solve(option, Points(150.0, 100 * L_H * RHO, 13.5, RHO, MU))
+    assert pump_doing(option, hyd, 1, 0) == "stalled"
+    assert own_rise_kpa(option, hyd, 1, 0) == pytest.approx(float(hyd.pump_rise_kpa[0]))
+    boosted = check_option(pumps=(pump(), pump(id="g2", place="in series, boosting the others")))
+    assert own_rise_kpa(boosted, solve(boosted, Points(150.0, 0.02, 13.5, RHO, MU)), 0, 0) is None
+
+
+def test_a_relay_feed_is_set_against_the_wiring_as_it_is():
+    poor = Wiring(loop_m=6.0, area_mm2=1.0, connectors_mohm=60.0, switch="factory feed", fuse_a=20.0)
+    one = build(check_option(pumps=(pump(wiring=poor),)))
+    (circuit,) = circuits(one.options[0], (judge(one, one.options[0], one.duties[0]),))
+    feed = circuit.relay_feed
+    assert feed.area_mm2 >= 4.0
+    # Fixed-point by hand: 8 mΩ of joints and the same loop in the larger wire.
+    volts, tables = 13.8, pump().part.tables()
+    ohm = 1.724e-8 * 6.0 / (feed.area_mm2 * 1e-6) + 0.008
+    for _ in range(50):
+        volts = 13.8 - ohm * float(current_a(tables, feed.rise_kpa, volts))
+    assert feed.fed_v == pytest.approx(volts, abs=1e-4)
+    assert feed.fed_l_h == pytest.approx(float(flow_l_h(tables, feed.rise_kpa, volts)), rel=1e-4)
+    assert feed.fed_l_h > feed.wired_l_h + 30.0
+
+
+@pytest.mark.parametrize(
+    "path",
+    [
+        "lift/part",
+        "lift/line/part",
+        "suction/filter/part",
+        "filter/part",
+        "feed/part",
+        "return_line/part",
+        "pumps/g1/part",
+    ],
+)
+def test_every_part_has_neighbours_of_its_own_kind(path):
+    curlew, catalogue = demo("curlew"), load_shelf().catalogue
+    verdict = judge(curlew, curlew.option(None), curlew.duty("hill"))
+    fitted = value_at(curlew, f"options/as-built/{path}")
+    found = neighbours(curlew, verdict, f"options/as-built/{path}", catalogue)
+    assert found
+    for one in found:
+        assert one.part.shelf_id != fitted["shelf_id"]
+        assert one.part.shelf_id.split("-")[0] == fitted["shelf_id"].split("-")[0]
+        assert any(abs(change) > 0 for change in (one.supply_change_m3_s, one.lift_change_m3_s, one.return_change_kpa))
+
+
+def test_a_larger_lift_pump_lifts_more():
+    curlew, catalogue = demo("curlew"), load_shelf().catalogue
+    verdict = judge(curlew, curlew.option(None), curlew.duty("hill"))
+    changes = {one.way: one for one in neighbours(curlew, verdict, "options/as-built/lift/part", catalogue)}
+    assert changes["Up"].part.shelf_id == "pump-lift-400"
+    assert changes["Up"].lift_change_m3_s > 0 > changes["Down"].lift_change_m3_s

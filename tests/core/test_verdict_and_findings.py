@@ -86,6 +86,13 @@ def told(**calibration):
     return build(check_option(calibration=Calibration(**calibration)))
 
 
+def _part(scale=1.0, **changes):
+    """The check pump, or one that makes a share of its pressure."""
+    part = pump().part
+    curve = part.curves[0].model_copy(update={"pressure_kpa": tuple(p * scale for p in part.curves[0].pressure_kpa)})
+    return part.model_copy(update={"curves": (curve,), **changes})
+
+
 def _two_rails(one, other):
     return build(check_option(split=split(one, other), rail=Rail(count=2)))
 
@@ -141,6 +148,9 @@ CASES = {
     "regulator-near-tank": lambda: apply(build(), [("options/o1/regulator/arrangement", "bypass near the tank")]),
     "return-entry": lambda: apply(build(), [("options/o1/return_entry", "into the vent line")]),
     "reference-line": lambda: apply(build(), [("options/o1/regulator/reference_line", "unclamped or soft hose")]),
+    "filter-flow": lambda: build(check_option(2, filter=fine_filter())),
+    "relief-open": lambda: build(check_option(pumps=(pump(part=_part(relief_kpa=390.0)),)), duty(boost_kpa=100)),
+    "pump-stalled": lambda: build(check_option(pumps=(pump(), pump(id="g2", part=_part(scale=0.3))))),
     "switch-hot": lambda: wired(switch_a=18.0, area_mm2=6.0, switch_place="in the heat, unventilated"),
     "factory-feed": lambda: wired(switch="factory feed", area_mm2=2.5, connectors_mohm=80.0),
     "ground-painted": lambda: wired(ground="painted or shared point"),

@@ -184,6 +184,19 @@ def test_a_pickup_comes_and_goes(workshop, one):
     assert workshop.bench(one).option.pickup is None
 
 
+def test_a_pump_takes_a_table_at_another_voltage(workshop, one):
+    path = "options/o1/pumps/g1/part/curves"
+    before = value_at(workshop.bench(one).build, path)
+    assert workshop.add(one, 1, "pumps/g1/part/curves", "o1").ok
+    tables = value_at(workshop.bench(one).build, path)
+    lower = tables[-1]
+    assert lower["voltage_v"] == pytest.approx(min(curve["voltage_v"] for curve in before) - 1.5)
+    assert lower["flow_l_h"][0] < before[0]["flow_l_h"][0]
+    assert workshop.remove(one, 2, f"{path}/{len(before)}").ok
+    assert value_at(workshop.bench(one).build, path) == before
+    assert "last one" in workshop.remove(one, 3, f"{path}/0").message or len(before) > 1
+
+
 def test_adding_has_an_end(workshop, one):
     for number in range(1, 11):
         assert workshop.add(one, number, "duties").ok

@@ -7,10 +7,12 @@ import numpy as np
 
 from ..arrays import M3_S_PER_L_H
 from ..duty import PEAK
-from ..electrical import drop_v, loop_resistance_ohm
+from ..electrical import drop_v
 from ..hydraulics import State
+from ..pump_states import own_rise_kpa, pump_doing
 from ..pumps import flow_and_current
 from ..verdict import DutyVerdict
+from ..wiring import wiring_resistance_ohm
 from .base import Context, Finding, Remedy, highest, names
 
 WIRE_SIZES_MM2 = (1.5, 2.5, 4.0, 6.0, 10.0, 16.0)
@@ -124,7 +126,7 @@ def _area_for(context: Context, index: int, target_v: float) -> float | None:
     wiring = context.option.pumps[index].wiring
     current = max(float(verdict.points.hydraulics.amps[index, PEAK]) for verdict in context.verdicts)
     for area in WIRE_SIZES_MM2:
-        ohm = loop_resistance_ohm(wiring.loop_m, area, wiring.connectors_mohm, wiring.copper_temp_c)
+        ohm = wiring_resistance_ohm(wiring.model_copy(update={"area_mm2": area}))
         if area > wiring.area_mm2 * 1.2 and float(drop_v(current, ohm)) <= target_v:
             return area
     return None
@@ -232,4 +234,39 @@ def more_than_needed(context: Context) -> Iterator[Finding]:
         )
 
 
-RULES = (run_out, wiring_drop, free_flow_rating, more_than_needed)
+def not_pumping(context: Context) -> Iterator[Finding]:
+    """A running group that moves nothing, or whose relief valve lets its flow go round."""
+    for index, group in enumerate(context.option.pumps):
+        for verdict in context.verdicts:
+            hyd = verdict.points.hydraulics
+            doing = pump_doing(context.option, hyd, index, PEAK)
+            rise = own_rise_kpa(context.option, hyd, index, PEAK)
+            if doing in ("off", "running"):
+                continue
+            relief = doing == "relief valve open"
+            others = "" if len(context.option.pumps) == 1 else " The other pumps carry the duty alone."
+            yield Finding(
+                "relief-open" if relief else "pump-stalled",
+                "warn",
+                "pump",
+                "A relief valve is open" if relief else "A pump runs and moves nothing",
+                "On {duty_name}, {group} stands against {rise_kpa}; its relief valve opens at {relief_kpa} and lets its "
+                "flow go round inside." + others
+                if relief
+                else "On {duty_name}, {group} at {pump_v} stands against {rise_kpa}, more than it can make." + others,
+                "Flow that goes round heats the fuel at full current. Pumps side by side must all make the pressure."
+                if relief
+                else "A stalled pump draws current, heats its fuel and wears, and nothing shows it but a flow test.",
+                {
+                    "duty_name": verdict.duty.name,
+                    "group": f"group {index + 1} ({group.part.name})",
+                    "rise_kpa": float(hyd.pump_rise_kpa[PEAK]) if rise is None else rise,
+                    "relief_kpa": group.part.relief_kpa or 0.0,
+                    "pump_v": float(hyd.volts[index, PEAK]),
+                },
+                (verdict.duty.name,),
+            )
+            break
+
+
+RULES = (run_out, not_pumping, wiring_drop, free_flow_rating, more_than_needed)

@@ -279,7 +279,54 @@ def tight_suction(context: Context) -> Iterator[Finding]:
     )
 
 
+def filter_flow(context: Context) -> Iterator[Finding]:
+    """A filter passed by more than it is rated for."""
+    for path, name, fitted in (
+        ("filter", "The filter", context.option.filter),
+        ("suction/filter", "The pre-filter", context.option.suction.filter),
+    ):
+        if fitted is None:
+            continue
+        worst = max(context.verdicts, key=lambda v: float(v.points.hydraulics.supply_m3_s.max()))
+        flow = worst.points.hydraulics.supply_m3_s.max(keepdims=True)
+        flow_l_h, rated = float(flow[0]) / M3_S_PER_L_H, fitted.part.rated_flow_l_h
+        if flow_l_h <= rated:
+            continue
+        larger = sorted(
+            (
+                one
+                for one in context.catalogue.filters
+                if one.grade_um == fitted.part.grade_um and one.rated_flow_l_h >= flow_l_h
+            ),
+            key=lambda one: one.rated_flow_l_h,
+        )
+        yield Finding(
+            "filter-flow",
+            "warn",
+            "feed" if path == "filter" else "fuel",
+            f"{name} passes more than it is rated for",
+            "{part} is rated for {rated_l_h}; {flow_l_h} passes and loses {drop_kpa}.",
+            "Past its rating a filter loses pressure quickly, clogs early and lets its element move.",
+            {
+                "part": fitted.part.name,
+                "rated_l_h": rated,
+                "flow_l_h": flow_l_h,
+                "drop_kpa": float(filter_loss_kpa(fitted, flow)[0]),
+            },
+            (worst.duty.name,),
+            tuple(
+                Remedy(
+                    "Fit {part}",
+                    ((context.path(f"{path}/part"), one.model_dump(mode="json")),),
+                    {"part": one.name},
+                )
+                for one in larger[:1]
+            ),
+        )
+
+
 RULES = (
+    filter_flow,
     vapour_margin,
     pulls_uphill,
     pickup_uncovers,
