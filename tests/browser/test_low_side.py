@@ -53,10 +53,9 @@ def test_diagram_journey_drag_read_and_come_back(page):
     assert waiting.value.suggested_filename == "plumbing.svg"
 
 
-@pytest.mark.parametrize("build", [1, 2, 3])
-def test_diagram_words_do_not_lie_on_each_other(page, build):
-    page.goto(f"/builds/{build}/draw")
-    overlaps = page.evaluate(
+def overlapping_words(page):
+    """Pairs of words in the diagram that lie on each other."""
+    return page.evaluate(
         """() => {
           const boxes = [...document.querySelectorAll('.diagram-svg text')].filter((t) => t.textContent.trim())
             .map((t) => ({ words: t.textContent, box: t.getBoundingClientRect() }));
@@ -69,7 +68,48 @@ def test_diagram_words_do_not_lie_on_each_other(page, build):
           return hits;
         }"""
     )
-    assert overlaps == []
+
+
+@pytest.mark.parametrize(
+    "where",
+    ["1/draw", "1/draw?option=staged", "1/draw?option=two-rails&duty=record", "2/draw", "2/draw?option=bypass", "3/draw"],
+)
+def test_diagram_words_do_not_lie_on_each_other(page, where):
+    page.goto(f"/builds/{where}")
+    expect(page.locator(".diagram-svg .el").first).to_be_visible()
+    assert overlapping_words(page) == []
+
+
+def test_the_fullest_system_still_reads(page):
+    where = {"page": "draw", "option": "two-rails", "duty": "record"}
+    for number, what in enumerate(("suction/line", "feed_passages", "return_passages", "split/branches"), start=1):
+        answer = page.request.post(f"/builds/{SALTERN}/add", form={**where, "base": str(number), "what": what})
+        assert answer.ok
+    page.goto(f"/builds/{SALTERN}/draw?option=two-rails&duty=record")
+    names = page.locator(".diagram-svg .el").evaluate_all("all => all.map((one) => one.dataset.name.split(',')[0])")
+    wanted = ["Tank", "Cell with trap doors", "2 lift pumps", "Surge tank", "Pre-filter", "Suction line", "Filter"]
+    wanted += ["Hanger tube", "Feed", "Branch 1", "Rail 1", "Branch 3", "Rail 3", "Regulator", "Return"]
+    assert [name for name in wanted if name in names] == wanted
+    assert sum("Turbine pump" in name for name in names) == 3
+    assert overlapping_words(page) == []
+
+
+def test_fittings_journey_on_the_feed_bench(page):
+    page.goto(f"/builds/{CURLEW}/feed?duty=hill")
+    drop = page.locator("#fig-feed-drop_kpa b")
+    before = float(drop.inner_text())
+    page.get_by_role("button", name="Add a fitting to the feed").click()
+    settle(page)
+    page.locator("#f-options-as-built-feed-fittings-f3-kind").select_option("drilled block, 90°")
+    settle(page)
+    type_into(page, "Count", "4", ".fitting >> nth=2")
+    expect(page.locator("#fit-options-as-built-feed summary")).to_contain_text("9 fitted")
+    assert float(drop.inner_text()) > before + 5.0
+    type_into(page, "Bore", "0", ".fitting >> nth=2")
+    expect(page.locator(".fitting >> nth=2").get_by_role("alert")).to_contain_text("must lie")
+    page.get_by_role("button", name="Remove the fitting drilled block, 90° of the feed").click()
+    settle(page)
+    assert float(drop.inner_text()) == before
 
 
 def test_wiring_fault_is_fixed_in_place(page):
