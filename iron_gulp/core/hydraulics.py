@@ -7,6 +7,7 @@ pass what the pumps bring), or without differential pressure. Each regulator arr
 """
 
 from dataclasses import dataclass
+from typing import Any
 
 import numpy as np
 from numpy.typing import NDArray
@@ -177,7 +178,7 @@ def _members(states: Floats) -> list[tuple[Floats, NDArray[np.int64]]]:
 
 
 def _scatter(parts: list[tuple[NDArray[np.int64], Hydraulics]], size: int) -> Hydraulics:
-    merged = {}
+    merged: dict[str, NDArray[Any]] = {}
     for name in Hydraulics.__dataclass_fields__:
         first = getattr(parts[0][1], name)
         if all(getattr(part, name).strides == (0,) for _, part in parts):

@@ -77,13 +77,13 @@ class CustomFuel(Model):
     """A base fuel the user adds, with its own constants (physics §1)."""
 
     id: Identifier
-    name: Name
-    density_15c_kg_m3: float = Field(ge=600, le=1200)
-    expansion_per_k: float = Field(1e-3, ge=0, le=3e-3)
-    stoich_afr: float = Field(ge=1.5, le=20)
-    lhv_mj_kg: float = Field(ge=8, le=50)
-    viscosity_20c_mpa_s: float = Field(0.53, ge=0.1, le=10)
-    rvp_kpa: float = Field(62.05, ge=1, le=150)
+    name: Name = Field(title="Fuel")
+    density_15c_kg_m3: float = Field(ge=600, le=1200, title="Density at 15 °C")
+    expansion_per_k: float = Field(1e-3, ge=0, le=3e-3, title="Expansion")
+    stoich_afr: float = Field(ge=1.5, le=20, title="Stoichiometric ratio")
+    lhv_mj_kg: float = Field(ge=8, le=50, title="Heating value")
+    viscosity_20c_mpa_s: float = Field(0.53, ge=0.1, le=10, title="Viscosity at 20 °C")
+    rvp_kpa: float = Field(62.05, ge=1, le=150, title="Reid vapour pressure")
 
 
 class Duty(Model):

@@ -4,7 +4,7 @@ from typing import Any
 
 from iron_gulp.core.edits import EditError, Problem
 from iron_gulp.core.elements import InjectorSet, Line, PumpGroup, Regulator
-from iron_gulp.core.system import Build, Duty, Engine, MeasuredRun, Option
+from iron_gulp.core.system import Build, CustomFuel, Duty, Engine, MeasuredRun, Option
 from iron_gulp.shelf import Shelf
 
 
@@ -35,6 +35,12 @@ def first_option(shelf: Shelf) -> Option:
         regulator=Regulator(part=part["reg-compact"]),
         return_line=Line(part=part["ptfe-6"], length_m=4.0, k_sum=4.0),
     )
+
+
+def base_fuel(fuels: list[dict[str, Any]]) -> dict[str, Any]:
+    """A base fuel to be overwritten with the maker's sheet: the constants of ordinary gasoline."""
+    fuel = CustomFuel(id="x", name="Race gasoline", density_15c_kg_m3=745.0, stoich_afr=14.7, lhv_mj_kg=43.4)
+    return copy_of(fuel.model_dump(mode="json"), "fuel", fuels)
 
 
 def measured_run() -> MeasuredRun:

@@ -196,6 +196,8 @@ class Workshop:
                 items = data[what]
                 source = next((item for item in items if item["id"] == like), items[-1])
                 return [(what, [*items, starter.copy_of(source, what[0], items)])]
+            if what == "fuels":
+                return [(what, [*data[what], starter.base_fuel(data[what])])]
             if what == "measured":
                 return [(what, starter.measured_run().model_dump(mode="json"))]
             option = next((item for item in data["options"] if item["id"] == option_id), None)

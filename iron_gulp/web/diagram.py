@@ -24,6 +24,7 @@ from iron_gulp.core.verdict import Component, DutyVerdict
 from .diagram_symbols import STYLE, Drawing, Element, body_of, symbol
 
 COLUMN, ROW, LEFT = 128, 132, 96
+SMALLEST = 0.82  # words are not drawn smaller than this; a wider system scrolls
 NARROWEST = 1180.0  # smaller systems are drawn at the same scale, not blown up
 Text = Callable[[float, str], str]
 
@@ -52,14 +53,16 @@ def draw(verdict: DutyVerdict, text: Text, live: bool = True) -> Markup:
         x = _bypass(out, x, regulator, worst, verdict, text, last=True)
     width, height = max(x + 60, NARROWEST), out.low + 76
     title = f"{option.name}: {verdict.duty.name}"
-    head = (
-        f'<svg xmlns="http://www.w3.org/2000/svg" class="diagram-svg" viewBox="0 0 {width:.0f} {height:.0f}" '
-        f'role="group" aria-label="Plumbing diagram, {escape(title)}"><style>{STYLE}</style><g class="d">'
-    )
+    # On the bench it fills its place but keeps its words readable; as a file it has a size and a ground of its own.
+    sized = f'class="diagram-svg" style="min-width:{width * SMALLEST:.0f}px"'
+    ground = ""
     if not live:
-        head = head.replace('class="diagram-svg"', f'width="{width:.0f}" height="{height:.0f}"')
-        back = f'<rect width="{width:.0f}" height="{height:.0f}" fill="#fff"/><g class="d">'
-        head = head.replace('<g class="d">', back)
+        sized = f'width="{width:.0f}" height="{height:.0f}"'
+        ground = f'<rect {sized} fill="#fff"/>'
+    head = (
+        f'<svg xmlns="http://www.w3.org/2000/svg" {sized} viewBox="0 0 {width:.0f} {height:.0f}" role="group" '
+        f'aria-label="Plumbing diagram, {escape(title)}"><style>{STYLE}</style>{ground}<g class="d">'
+    )
     return Markup(head + "".join(out.parts) + "</g></svg>")
 
 
@@ -406,5 +409,5 @@ def _bypass(
         drop = text(_passage_drop(passage, verdict, float(hyd.bypass_m3_s[PEAK])), "drop_kpa")
         words = (text(passage.bore_mm, "bore_mm"), f"−{drop}")
         one = Element("passage", passage.name, words, (("bore", words[0]), ("drop", drop), ("flow", flow)))
-        out.add(symbol(one, place, low, body_of("passage", place, low), worst, name_dy=18, words_dy=-18))
+        out.add(symbol(one, place, low, body_of("passage", place, low), worst, name_dy=12, words_dy=-6))
     return x + COLUMN

@@ -20,11 +20,11 @@ from iron_gulp.services.workshop import Bench, Outcome
 from iron_gulp.shelf import Shelf
 from iron_gulp.units import BenchUnits, as_input, quantity_of, show, show_text
 
+from .calculators import CalculatorView, calculator_view
 from .chart_view import chart_json
 from .circuit_view import CircuitView, circuit_views
 from .diagram_view import DiagramView, diagram_view
 from .line_view import LineView, line_view
-from .mixing import MixView, mix_view
 from .staging_view import StagingView, staging_view
 from .stations import STATIONS, Station, station_of
 from .views import FieldView, FigureView, FindingView, LoadView, RemedyView, SizeView, StationView
@@ -69,9 +69,10 @@ class Presenter:
     def field(self, path: str, title: str = "") -> FieldView:
         """A field of the build as an input, with the error and the text typed when an edit of it was refused."""
         spec = field_at(path)
+        labels: tuple[tuple[str, str], ...] = ()
         if spec.name == "base_fuel":
-            known = ("gasoline", "methanol", *(fuel.id for fuel in self.build.fuels))
-            spec = replace(spec, kind="choice", choices=known)
+            labels = tuple((fuel.id, fuel.name) for fuel in self.build.fuels)
+            spec = replace(spec, kind="choice", choices=("gasoline", "methanol", *(key for key, _ in labels)))
         stored = value_at(self.build, path)
         refused = self.outcome if self.outcome is not None and self.outcome.path == path else None
         if refused is not None:
@@ -81,7 +82,7 @@ class Presenter:
         view_id = "f-" + path.replace("/", "-")
         error = refused.message if refused is not None else ""
         return FieldView(
-            path, view_id, title or spec.title, value, symbol, spec, error, self._shelf_value(path, stored, spec)
+            path, view_id, title or spec.title, value, symbol, spec, error, self._shelf_value(path, stored, spec), labels
         )
 
     def _text(self, stored: Any, spec: Field) -> str:
@@ -196,9 +197,13 @@ class Presenter:
         """The wiring page's circuits."""
         return circuit_views(self.bench, self.units)
 
-    def mixing(self) -> MixView:
-        """The tank-mixing form for this duty."""
-        return mix_view({}, self.units, self.option.tank.volume_l, self.duty.ethanol_pct)
+    def calculators(self) -> list[CalculatorView]:
+        """The bench calculators, starting from this tank and duty."""
+        mixing = {"tank_l": self.option.tank.volume_l, "target_pct": self.duty.ethanol_pct}
+        return [
+            calculator_view("mixing", {}, self.units, mixing),
+            calculator_view("sensor", {}, self.units),
+        ]
 
     @property
     def limit_station(self) -> str:

@@ -23,13 +23,14 @@ class FieldView:
     field: Field
     error: str
     shelf_value: str
+    labels: tuple[tuple[str, str], ...] = ()  # of choices that are not their own label
 
     @property
     def options(self) -> list[tuple[str, str]]:
         """(value, label) of a choice or switch."""
         if self.field.kind == "switch":
             return [("yes", "yes"), ("no", "no")]
-        return [(choice, choice) for choice in self.field.choices]
+        return [(choice, dict(self.labels).get(choice, choice)) for choice in self.field.choices]
 
 
 @dataclass(frozen=True)

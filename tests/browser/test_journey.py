@@ -221,12 +221,12 @@ def test_mixing_keeps_its_numbers_through_edits(page):
         ("target_pct", "50"),
         ("strong_pct", "78"),
     ):
-        page.locator(f"#mix-{name}").fill(text)
-        page.locator(f"#mix-{name}").press("Enter")
+        page.locator(f"#mixing-{name}").fill(text)
+        page.locator(f"#mixing-{name}").press("Enter")
         settle(page)
-    expect(page.locator(".mix-answer")).to_contain_text("34.76")
+    expect(page.locator("#calc-mixing .mix-answer")).to_contain_text("34.76")
     type_into(page, "Fuel temperature", "25")
-    expect(page.locator(".mix-answer")).to_contain_text("34.76")
+    expect(page.locator("#calc-mixing .mix-answer")).to_contain_text("34.76")
 
 
 @pytest.mark.network_cut

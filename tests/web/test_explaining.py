@@ -4,8 +4,8 @@ import pytest
 
 from iron_gulp.core.figures import explain
 from iron_gulp.units import PRESETS, BenchUnits
+from iron_gulp.web.calculators import calculator_view
 from iron_gulp.web.explaining import explanation_view, subscripts
-from iron_gulp.web.mixing import mix_view
 from iron_gulp.web.stations import STATIONS, station_of
 
 METRIC, US = BenchUnits(), BenchUnits(PRESETS["US"])
@@ -49,7 +49,9 @@ def test_every_load_belongs_to_a_station():
 
 
 def test_mixing_in_gallons_gives_the_same_share():
-    litres = mix_view({"tank_l": "60", "held_l": "18", "held_pct": "12", "target_pct": "50", "strong_pct": "78"}, METRIC)
+    litres = calculator_view(
+        "mixing", {"tank_l": "60", "held_l": "18", "held_pct": "12", "target_pct": "50", "strong_pct": "78"}, METRIC
+    )
     gallons = {"tank_l": "60 L", "held_l": "18 L", "held_pct": "12", "target_pct": "50", "strong_pct": "78"}
     assert "34.76\u00a0L" in litres.answer.replace(" L", "\u00a0L")
-    assert "9.18" in mix_view(gallons, US).answer
+    assert "9.18" in calculator_view("mixing", gallons, US).answer

@@ -169,15 +169,59 @@ def test_new_duplicate_archive(client, workshop):
     assert workshop.garage(archived=True).total == 0
 
 
+@pytest.mark.parametrize(
+    ("typed", "words"),
+    [
+        ({"frequency_hz": "85", "pulse_ms": "2.6"}, ["E35", "26.0 °C", "1.75 V"]),
+        ({"frequency_hz": "150", "pulse_ms": "5", "zero_v": "0.5", "full_v": "4.5"}, ["E100", "125.0 °C", "4.50 V"]),
+        ({"frequency_hz": "40"}, ["fault", "below 50 Hz"]),
+        ({"frequency_hz": "180"}, ["fault", "above 150 Hz"]),
+        ({"frequency_hz": "90", "pulse_ms": "7"}, ["fault", "pulse width"]),
+    ],
+)
+def test_an_ethanol_sensor_is_read(client, curlew, typed, words):
+    answer = soup(client.get(f"/builds/{curlew}/calculator/sensor", params=typed)).find(class_="mix-answer").text
+    for word in words:
+        assert word in answer.replace("\u00a0", " ")
+
+
+def test_calculators_refuse_in_their_field_and_unknown_ones_are_404(client, curlew):
+    bad = soup(client.get(f"/builds/{curlew}/calculator/sensor", params={"frequency_hz": "loud"}))
+    assert bad.find(id="sensor-frequency_hz")["value"] == "loud"
+    assert bad.find(class_="field-error")
+    assert bad.find(class_="mix-answer").text == ""
+    assert client.get(f"/builds/{curlew}/calculator/horoscope").status_code == 404
+
+
+def test_a_base_fuel_of_ones_own_is_entered_used_and_cannot_be_pulled_from_under_a_duty(client, workshop, curlew):
+    where = {"page": "fuel", "option": "as-built", "duty": "hill"}
+    assert client.post(f"/builds/{curlew}/add", data={**where, "base": 1, "what": "fuels"}).status_code == 200
+    edits = [("fuels/fuel1/name", "Oxygenate 4"), ("fuels/fuel1/stoich_afr", "13.2"), ("fuels/fuel1/lhv_mj_kg", "39.5")]
+    for number, (path, value) in enumerate(edits, start=2):
+        page = client.post(f"/builds/{curlew}/edit", data={**where, "base": number, "path": path, "value": value})
+    choice = soup(page).select_one("#f-duties-hill-base_fuel option[value=fuel1]")
+    assert choice.text == "Oxygenate 4"
+    client.post(f"/builds/{curlew}/edit", data={**where, "base": 5, "path": "duties/hill/base_fuel", "value": "fuel1"})
+    fuel = workshop.bench(curlew, "as-built", "hill").verdict.fuel
+    assert fuel.stoich_afr == pytest.approx(fuel.mass_fraction * 9.0 + (1 - fuel.mass_fraction) * 13.2)
+    refused = client.post(f"/builds/{curlew}/remove", data={**where, "base": 6, "path": "fuels/fuel1"})
+    assert "unknown base fuel" in refused.text
+    assert workshop.bench(curlew).stored.number == 6
+    bad = {**where, "base": 6, "path": "fuels/fuel1/density_15c_kg_m3", "value": "7"}
+    assert "must lie" in soup(client.post(f"/builds/{curlew}/edit", data=bad), 422).select_one(".field-error").text
+
+
 def test_mixing_answers_and_refuses(client, curlew):
     good = {"tank_l": 60, "held_l": 18, "held_pct": 12, "target_pct": 50, "strong_pct": 78, "weak_pct": 10}
-    page = soup(client.get(f"/builds/{curlew}/mixing", params=good))
+    page = soup(client.get(f"/builds/{curlew}/calculator/mixing", params=good))
     assert "34.76" in page.find(class_="mix-answer").text
     assert "7.24" in page.find(class_="mix-answer").text
-    assert "cannot be reached" in client.get(f"/builds/{curlew}/mixing", params={**good, "target_pct": 90}).text
-    assert "Cannot be mixed" in client.get(f"/builds/{curlew}/mixing", params={**good, "weak_pct": 80}).text
-    bad = soup(client.get(f"/builds/{curlew}/mixing", params={**good, "held_l": "half"}))
-    assert bad.find(id="mix-held_l")["value"] == "half"
+    assert (
+        "cannot be reached" in client.get(f"/builds/{curlew}/calculator/mixing", params={**good, "target_pct": 90}).text
+    )
+    assert "Cannot be mixed" in client.get(f"/builds/{curlew}/calculator/mixing", params={**good, "weak_pct": 80}).text
+    bad = soup(client.get(f"/builds/{curlew}/calculator/mixing", params={**good, "held_l": "half"}))
+    assert bad.find(id="mixing-held_l")["value"] == "half"
     assert bad.select_one(".field-error").text
 
 

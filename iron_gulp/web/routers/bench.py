@@ -5,9 +5,9 @@ from typing import Annotated
 from fastapi import APIRouter, HTTPException, Query, Request, Response
 from fastapi.responses import RedirectResponse
 
+from ..calculators import calculator_view
 from ..diagram_view import diagram_file, diagram_view
 from ..explaining import explanation_view
-from ..mixing import mix_view
 from ..rendering import bench_page, page, part_sizes, units_of, workshop_of
 from ..stations import PAGES
 from .types import BuildId
@@ -66,12 +66,16 @@ def sizes(
         raise HTTPException(404, "There is no such part.") from None
 
 
-@router.get("/builds/{build_id}/mixing")
-def mixing(request: Request, build_id: BuildId) -> Response:
-    """The tank-mixing form, answered."""
+@router.get("/builds/{build_id}/calculator/{key}")
+def calculator(request: Request, build_id: BuildId, key: str) -> Response:
+    """A bench calculator, answered."""
     workshop_of(request).bench(build_id)
     units = units_of(request)
-    return page(request, "mixing_form.html", m=mix_view(request.query_params, units), build_id=build_id, units=units)
+    try:
+        answered = calculator_view(key, request.query_params, units)
+    except KeyError:
+        raise HTTPException(404, "There is no such calculator.") from None
+    return page(request, "calculator.html", c=answered, build_id=build_id, units=units)
 
 
 @router.get("/builds/{build_id}/{page_key}")

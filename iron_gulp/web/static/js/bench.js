@@ -16,7 +16,7 @@ if (window.Idiomorph) {
   Idiomorph.defaults.ignoreActiveValue = true;
   Idiomorph.defaults.callbacks.beforeNodeMorphed = (oldNode, newNode) => {
     if (oldNode.nodeType !== Node.ELEMENT_NODE) return true;
-    if (oldNode.id === "mixing" && submittedPath !== "mixing") return false;
+    if (oldNode.dataset && oldNode.dataset.keeps && submittedPath !== oldNode.dataset.keeps) return false;
     if (oldNode.classList.contains("chart") && newNode.classList && newNode.classList.contains("chart")) {
       oldNode.dataset.chart = newNode.dataset.chart;
       oldNode.setAttribute("aria-label", newNode.getAttribute("aria-label"));
@@ -35,13 +35,13 @@ if (window.Idiomorph) {
 
 document.addEventListener("htmx:beforeRequest", (event) => {
   const field = event.detail.elt.closest(".field");
-  submittedPath = event.detail.elt.id === "mixing" ? "mixing" : field ? field.dataset.path : null;
+  submittedPath = event.detail.elt.dataset.keeps || (field ? field.dataset.path : null);
   if (event.detail.requestConfig.verb === "post") document.body.classList.add("is-saving");
 });
 document.addEventListener("htmx:afterRequest", () => document.body.classList.remove("is-saving"));
 document.addEventListener("htmx:beforeSwap", (event) => {
   const field = event.detail.requestConfig.elt.closest(".field");
-  submittedPath = event.detail.requestConfig.elt.id === "mixing" ? "mixing" : field ? field.dataset.path : null;
+  submittedPath = event.detail.requestConfig.elt.dataset.keeps || (field ? field.dataset.path : null);
   // The edited field has been answered: let the repaint replace its text even while it has the focus.
   if (field && window.Idiomorph) Idiomorph.defaults.ignoreActiveValue = field !== document.activeElement.closest(".field");
 });
