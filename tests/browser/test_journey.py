@@ -211,6 +211,22 @@ def test_charts_follow_an_edit(page):
     assert page.locator("#chart-feed_sizes svg").inner_html() != before
 
 
+def test_what_is_typed_before_the_scripts_are_ready_is_not_lost(page):
+    held = []
+    page.route("**/htmx.min.js*", lambda route: held.append(route))
+    page.goto(f"/builds/{CURLEW}/ask", wait_until="commit")
+    box = page.locator("#work").get_by_label("Build", exact=True)
+    box.fill("Typed early")
+    box.press("Enter")
+    box.press("Tab")
+    assert len(held) == 1
+    page.unroute("**/htmx.min.js*")
+    held[0].continue_()
+    expect(page.locator("h1")).to_have_text("Typed early")
+    page.reload()
+    expect(page.locator("h1")).to_have_text("Typed early")
+
+
 def test_mixing_keeps_its_numbers_through_edits(page):
     build = open_build(page, "Curlew")
     page.goto(f"/builds/{build}/fuel?duty=hill")

@@ -65,6 +65,13 @@ function announce(message) {
 document.addEventListener("htmx:sendError", () => announce("The server did not answer. What was typed is not saved yet; try again."));
 document.addEventListener("htmx:responseError", (event) => announce(`The server refused this (${event.detail.xhr.status}). Nothing was changed.`));
 
+// --- What was changed before the scripts were ready ------------------------------------------------------------------
+document.addEventListener("htmx:load", () => {
+  const waiting = window.earlyChanges;
+  window.earlyChanges = null;
+  (waiting || []).forEach((element) => { if (element.isConnected) htmx.trigger(element, "change"); });
+}, { once: true });
+
 // --- Clicks --------------------------------------------------------------------------------------------------------
 document.addEventListener("click", (event) => {
   const opener = event.target.closest("[data-open]");

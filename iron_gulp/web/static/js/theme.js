@@ -5,3 +5,9 @@
   var dark = kept ? kept === "dark" : window.matchMedia("(prefers-color-scheme: dark)").matches;
   document.documentElement.dataset.bsTheme = dark ? "dark" : "light";
 })();
+
+// A change made before the other scripts are ready is remembered here; bench.js sends it once they are.
+window.earlyChanges = new Set();
+document.addEventListener("change", function (event) {
+  if (window.earlyChanges) window.earlyChanges.add(event.target);
+}, true);
