@@ -115,7 +115,29 @@ def fragments() -> None:
             print(f"  {page}: {taken * 1e3:.0f} ms, empty page {empty * 1e3:.1f} ms: × {taken / empty:.0f}")
 
 
+def sliders() -> None:
+    print("Diagram repainted at another point, against an empty page of the same server")
+    with tempfile.TemporaryDirectory() as folder:
+        workshop = Workshop(Path(folder) / "bench.sqlite3")
+        workshop.load_demo()
+        client = TestClient(create_app(workshop))
+        empty = seconds(lambda: client.get("/alive"), 40)
+        for name, option, duty in (("curlew", "as-built", "hill"), ("saltern", "two-rails", "record")):
+            build = workshop.garage(name).rows[0].id
+            speeds = iter(np.linspace(2000.0, 7000.0, 60))
+
+            def drag(build: int = build, option: str = option, duty: str = duty, speeds=speeds) -> None:
+                at = {"option": option, "duty": duty, "rpm": next(speeds)}
+                if client.get(f"/builds/{build}/diagram", params=at).status_code != 200:
+                    sys.exit(f"build {build}: the diagram was refused")
+
+            drag()
+            taken = seconds(drag, 40)
+            print(f"  {name}/{option}: {taken * 1e3:.0f} ms, empty page {empty * 1e3:.1f} ms: × {taken / empty:.0f}")
+
+
 if __name__ == "__main__":
     points_per_second()
     fields()
     fragments()
+    sliders()

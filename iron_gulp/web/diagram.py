@@ -147,17 +147,17 @@ def _pickup(pickup: Pickup, verdict: DutyVerdict, text: Text, x: float, y: float
 def _suction(option: Option, verdict: DutyVerdict, text: Text) -> tuple[Element, ...]:
     hyd, suction, found = verdict.points.hydraulics, option.suction, []
     inlet = ("pump inlet", text(float(hyd.inlet_kpa[PEAK]), "inlet_kpa"))
-    if suction.filter is not None:
-        part = suction.filter.part
-        found.append(
-            Element("filter", "Pre-filter", (text(part.grade_um, "grade_um"),), (("part", part.name), inlet), "suction")
-        )
     if suction.line is not None:
         words = (
             suction.line.part.size or text(suction.line.part.bore_mm, "bore_mm"),
             text(suction.line.length_m, "length_m"),
         )
         found.append(Element("line", "Suction line", words, (("part", suction.line.part.name), inlet), "suction"))
+    if suction.filter is not None:
+        part = suction.filter.part
+        found.append(
+            Element("filter", "Pre-filter", (text(part.grade_um, "grade_um"),), (("part", part.name), inlet), "suction")
+        )
     return tuple(found)
 
 
