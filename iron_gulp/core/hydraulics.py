@@ -191,6 +191,16 @@ def _scatter(parts: list[tuple[NDArray[np.int64], Hydraulics]], size: int) -> Hy
     return Hydraulics(**merged)
 
 
+def _balanced(option: Option, group_flow: Floats, supply: Floats) -> Floats:
+    """Group flows read off the curves, brought to add up to the supply: beside each other, and boosters in turn."""
+    series = np.array([group.place != "in parallel" for group in option.pumps])
+    for members in (~series, series):
+        total = group_flow[members].sum(axis=0)
+        with np.errstate(divide="ignore", invalid="ignore"):
+            group_flow[members] *= np.where(total > 0, supply / total, 0.0)
+    return group_flow
+
+
 def _solve_state(option: Option, columns: list[Floats], running: NDArray[np.bool_], key: Floats) -> Hydraulics:
     manifold, demand_kg_s, _volts, density, _viscosity, open_limit_kg_s = columns[:6]
     bits, supply_v, rho, mu, rpm, accel_g = (float(value) for value in key)
@@ -231,7 +241,7 @@ def _solve_state(option: Option, columns: list[Floats], running: NDArray[np.bool
         return_kpa=found.return_kpa,
         floor_kpa=found.floor_kpa,
         supply_at_set_m3_s=found.supply_at_set_m3_s,
-        group_flow_m3_s=found.groups["group_flow_m3_s"],
+        group_flow_m3_s=_balanced(option, found.groups["group_flow_m3_s"], found.supply_m3_s),
         volts=found.groups["volts"],
         amps=found.groups["amps"],
         speed=found.speed,

@@ -10,6 +10,7 @@ from typing import Any
 from iron_gulp.core.edits import Edit, EditError, Problem, apply, dump, value_at
 from iron_gulp.core.figures import Context as FigureContext
 from iron_gulp.core.figures import Explanation, explain
+from iron_gulp.core.parts_list import Item, parts_list
 from iron_gulp.core.report import report
 from iron_gulp.core.system import Build, Option
 from iron_gulp.core.verdict import DutyVerdict
@@ -142,6 +143,10 @@ class Workshop:
         build = parsed(stored.body)
         found = judged(stored.body, build.option(option_id).id, self.shelf)
         return report(build, found.verdict(build.duty(duty_id).id))
+
+    def parts_list(self, bench: Bench) -> list[Item]:
+        """Every part of the option on the bench."""
+        return parts_list(bench.build, bench.option, bench.judged.verdicts)
 
     def explain(self, bench: Bench, key: str) -> Explanation:
         """A figure opened. Raises KeyError for an unknown figure."""

@@ -25,6 +25,7 @@ from .chart_view import chart_json
 from .circuit_view import CircuitView, circuit_views
 from .diagram_view import DiagramView, diagram_view
 from .line_view import LineView, line_view
+from .parts_list_view import ItemView, parts_list_view
 from .staging_view import StagingView, staging_view
 from .stations import STATIONS, Station, station_of
 from .views import FieldView, FigureView, FindingView, LoadView, RemedyView, SizeView, StationView
@@ -184,6 +185,10 @@ class Presenter:
         """The small passages of the feed or the return."""
         found: tuple[Any, ...] = getattr(self.option, which)
         return found
+
+    def parts_list(self) -> list[tuple[str, list[ItemView]]]:
+        """Every part of the option, by section."""
+        return parts_list_view(self.bench, self.units)
 
     def diagram(self) -> DiagramView:
         """The plumbing diagram at the duty's own point."""

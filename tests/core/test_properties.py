@@ -11,7 +11,7 @@ from hypothesis import strategies as st
 from iron_gulp.core.curves import PumpState, return_curve, supply_curve
 from iron_gulp.core.elements import Filter, Passage, Pickup, Rail, Suction, Wiring
 from iron_gulp.core.hydraulics import Points, State, solve
-from iron_gulp.core.losses import FluidState
+from iron_gulp.core.losses import FluidState, split_flows_m3_s
 from iron_gulp.core.parts import FilterPart
 from iron_gulp.core.staging import propose, switches
 from iron_gulp.core.system import Option
@@ -72,8 +72,11 @@ def test_flow_adds_up_at_every_node(option, point):
     assert np.all(np.isfinite(hyd.rail_kpa))
     supply, engine, bypass = hyd.supply_m3_s[0], hyd.delivered_m3_s[0], hyd.bypass_m3_s[0]
     assert supply == pytest.approx(engine + bypass, rel=1e-6, abs=1e-12)
-    if hyd.state[0] != State.NO_DIFFERENTIAL:
-        assert hyd.group_flow_m3_s[:, 0].sum() == pytest.approx(supply, rel=2e-3, abs=2e-8)
+    assert hyd.group_flow_m3_s[:, 0].sum() == pytest.approx(supply, rel=1e-6, abs=1e-12)
+    if option.split is not None:
+        for joined in (True, False):
+            branches = split_flows_m3_s(option.split, np.array([supply]), FLUID, joined)
+            assert branches.sum() == pytest.approx(supply, rel=1e-6, abs=1e-15)
     assert min(supply, engine, bypass) >= -1e-15
     assert hyd.lambda_factor[0] >= 1.0 - 1e-9
 

@@ -250,3 +250,13 @@ def test_diagram_in_bench_units(client, curlew):
     assert "psi" in text
     assert "kPa" not in text
     assert PRESETS["US"]["pressure"] == "psi"
+
+
+def test_the_parts_list_stands_under_the_diagram_and_exports(client, curlew):
+    page = soup(client.get(f"/builds/{curlew}/draw?option=as-built"))
+    sections = [caption.text for caption in page.select(".parts-list caption")]
+    assert sections == ["Tank and supply", "Pumps", "Feed", "Engine", "Return", "Electrics"]
+    assert "Turbine pump, 340 class" in page.select_one(".parts-list").text
+    file = client.get(f"/builds/{curlew}/parts-list.csv?option=as-built")
+    assert file.headers["content-type"].startswith("text/csv")
+    assert len(file.text.splitlines()) == len(page.select(".parts-list tbody tr")) + 1

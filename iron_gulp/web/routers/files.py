@@ -3,6 +3,7 @@
 from fastapi import APIRouter, HTTPException, Request, Response, UploadFile
 from fastapi.responses import JSONResponse, RedirectResponse
 
+from iron_gulp.formats import parts_list_csv
 from iron_gulp.services.workshop import BuildFileError
 
 from ..rendering import page, units_of, workshop_of
@@ -42,6 +43,15 @@ def export(request: Request, build_id: BuildId) -> Response:
     name, text = workshop_of(request).export(build_id)
     headers = {"Content-Disposition": f'attachment; filename="{name}"'}
     return Response(text, media_type="application/json", headers=headers)
+
+
+@router.get("/builds/{build_id}/parts-list.csv")
+def parts_list(request: Request, build_id: BuildId, option: str | None = None) -> Response:
+    """The parts list of an option."""
+    workshop = workshop_of(request)
+    text = parts_list_csv.write(workshop.parts_list(workshop.bench(build_id, option)))
+    headers = {"Content-Disposition": 'attachment; filename="parts-list.csv"'}
+    return Response(text, media_type="text/csv", headers=headers)
 
 
 @router.get("/builds/{build_id}/solution.json")
