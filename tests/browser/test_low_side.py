@@ -121,7 +121,7 @@ def test_wiring_fault_is_fixed_in_place(page):
 
 def test_a_size_up_is_one_click(page):
     page.goto(f"/builds/{CURLEW}/feed?duty=hill")
-    page.locator(".sizes-fold summary").first.click()
+    page.locator(".lazy-fold summary").first.click()
     page.get_by_role("button", name=re.compile("^Up PTFE-lined hose, −8")).click()
     settle(page)
     expect(page.get_by_label("From the shelf").first).to_have_value("ptfe-8")
@@ -158,3 +158,14 @@ def test_shelf_compare_and_counterfeit(page):
             page.get_by_label(f"{name}, line {line}", exact=True).fill(str(value))
     page.get_by_role("button", name="Work it out").click()
     expect(page.locator("#bottle-answer")).to_contain_text("does not match its claim")
+
+
+def test_arrangements_side_by_side_are_worked_out_when_opened(page):
+    page.goto(f"/builds/{CURLEW}/regulator?duty=hill")
+    fold = page.locator("#references")
+    expect(fold.locator("table")).to_have_count(0)
+    fold.locator("summary").click()
+    expect(fold.locator("table")).to_be_visible()
+    before = fold.locator("tbody tr").first.inner_text()
+    type_into(page, "Base pressure", "350")
+    expect(fold.locator("tbody tr").first).not_to_have_text(before)

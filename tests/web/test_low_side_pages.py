@@ -260,3 +260,14 @@ def test_the_parts_list_stands_under_the_diagram_and_exports(client, curlew):
     file = client.get(f"/builds/{curlew}/parts-list.csv?option=as-built")
     assert file.headers["content-type"].startswith("text/csv")
     assert len(file.text.splitlines()) == len(page.select(".parts-list tbody tr")) + 1
+
+
+def test_every_arrangement_side_by_side(client, curlew):
+    assert soup(client.get(f"/builds/{curlew}/regulator")).select_one("#references .lazy-load")
+    page = soup(client.get(f"/builds/{curlew}/references?option=as-built&duty=hill"))
+    assert len(page.select("thead th")) == 6
+    assert page.select_one("thead b").text == "as fitted"
+    assert all(len(row.select("td")) == 6 for row in page.select("tbody tr"))
+    client.cookies.set("units", "pressure=psi")
+    carburettor = client.get("/builds/2/references")
+    assert carburettor.status_code == 200

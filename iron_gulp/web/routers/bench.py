@@ -8,6 +8,7 @@ from fastapi.responses import RedirectResponse
 from ..calculators import calculator_view
 from ..diagram_view import diagram_file, diagram_view
 from ..explaining import explanation_view
+from ..references_view import references_view
 from ..rendering import bench_page, page, part_sizes, units_of, workshop_of
 from ..stations import PAGES
 from .types import BuildId
@@ -64,6 +65,13 @@ def sizes(
         return part_sizes(request, found, path)
     except ValueError:
         raise HTTPException(404, "There is no such part.") from None
+
+
+@router.get("/builds/{build_id}/references")
+def references(request: Request, build_id: BuildId, option: str | None = None, duty: str | None = None) -> Response:
+    """The option under every regulator arrangement."""
+    found, units = workshop_of(request).bench(build_id, option, duty), units_of(request)
+    return page(request, "references.html", r=references_view(found, units), units=units)
 
 
 @router.get("/builds/{build_id}/calculator/{key}")

@@ -209,13 +209,13 @@ document.addEventListener("reset", (event) => {
   });
 });
 
-// --- Sizes are worked out only where someone looks -------------------------------------------------------------------
-function wantSizes(fold) {
-  if (fold.open) htmx.trigger(fold.querySelector(".sizes-load"), "wanted");
+// --- What takes trials is worked out only where someone looks ----------------------------------------------------------
+function wantLazy(fold) {
+  if (fold.open) htmx.trigger(fold.querySelector(".lazy-load"), "wanted");
 }
 document.addEventListener("toggle", (event) => {
-  if (event.target.matches?.(".sizes-fold")) wantSizes(event.target);
+  if (event.target.matches?.(".lazy-fold")) wantLazy(event.target);
 }, true);
 document.addEventListener("htmx:afterSettle", (event) => {
-  if (event.detail.target.id === "work") document.querySelectorAll(".sizes-fold[open]").forEach(wantSizes);
+  if (event.detail.target.id === "work") document.querySelectorAll(".lazy-fold[open]").forEach(wantLazy);
 });
