@@ -89,6 +89,9 @@ def legs(verdict: DutyVerdict, index: int = PEAK) -> list[Leg]:
         drop = passage_loss_kpa(passage, floats([through]), fluid.density_kg_m3, fluid.viscosity_mpa_s)
         walk.step(passage.name, through, passage.bore_mm, drop)
     walk.step("Feed", through, option.feed.part.bore_mm, float(hyd.feed_kpa[index]))
+    if option.regulator.arrangement == "carburettor, deadhead":
+        # It stands in the feed and lets through; nothing returns.
+        walk.step("Regulator", through, None, walk.pressure_kpa - float(hyd.rail_kpa[index]))
     _rail_legs(walk, verdict, index, through)
     if bypass > 0:
         _return_legs(walk, verdict, index, bypass)

@@ -1,14 +1,13 @@
 """Loading and looking up shelf parts. To add a part, add it to `data/parts.json`; it is validated on loading."""
 
-import json
 from functools import lru_cache
 from importlib import resources
-
-from pydantic import TypeAdapter
+from typing import TypeVar
 
 from iron_gulp.core.catalogue import Catalogue
-from iron_gulp.core.parts import FilterPart, InjectorPart, LinePart, Part, PumpPart, RegulatorPart
+from iron_gulp.core.parts import FilterPart, InjectorPart, LinePart, Model, Part, PumpPart, RegulatorPart
 
+AnyPart = TypeVar("AnyPart", bound=Part)
 KINDS: dict[str, type[Part]] = {
     "pumps": PumpPart,
     "injectors": InjectorPart,
@@ -16,6 +15,16 @@ KINDS: dict[str, type[Part]] = {
     "regulators": RegulatorPart,
     "filters": FilterPart,
 }
+
+
+class _ShelfFile(Model):
+    """The data file: every kind with its parts."""
+
+    pumps: tuple[PumpPart, ...]
+    injectors: tuple[InjectorPart, ...]
+    lines: tuple[LinePart, ...]
+    regulators: tuple[RegulatorPart, ...]
+    filters: tuple[FilterPart, ...]
 
 
 class Shelf:
@@ -33,8 +42,20 @@ class Shelf:
 
     def with_own(self, own: list[tuple[str, Part]]) -> "Shelf":
         """This shelf with one's own parts (kind, part) behind the generic ones."""
-        extra = {kind: (*self.parts(kind), *(part for one_kind, part in own if one_kind == kind)) for kind in KINDS}
-        return Shelf(Catalogue(**extra))  # type: ignore[arg-type]
+
+        def mine(model: type[AnyPart]) -> tuple[AnyPart, ...]:
+            return tuple(part for _, part in own if isinstance(part, model))
+
+        has = self.catalogue
+        return Shelf(
+            Catalogue(
+                pumps=(*has.pumps, *mine(PumpPart)),
+                injectors=(*has.injectors, *mine(InjectorPart)),
+                lines=(*has.lines, *mine(LinePart)),
+                regulators=(*has.regulators, *mine(RegulatorPart)),
+                filters=(*has.filters, *mine(FilterPart)),
+            )
+        )
 
     def part(self, kind: str, shelf_id: str) -> Part:
         """One part. Raises KeyError when the shelf does not hold it."""
@@ -48,6 +69,5 @@ class Shelf:
 def load_shelf() -> Shelf:
     """The shelf that ships with the application. Raises ValidationError if its data are wrong."""
     text = resources.files(__package__).joinpath("data/parts.json").read_text(encoding="utf-8")
-    data = json.loads(text)
-    parts = {kind: TypeAdapter(tuple[model, ...]).validate_python(data[kind]) for kind, model in KINDS.items()}  # type: ignore[valid-type]
-    return Shelf(Catalogue(**parts))
+    read = _ShelfFile.model_validate_json(text)
+    return Shelf(Catalogue(read.pumps, read.injectors, read.lines, read.regulators, read.filters))

@@ -11,6 +11,7 @@ from iron_gulp.core.edits import apply
 from iron_gulp.core.elements import Carburettor
 from iron_gulp.core.findings import find
 from iron_gulp.core.hydraulics import Points, State, solve
+from iron_gulp.core.legs import legs
 from iron_gulp.core.system import Option
 from iron_gulp.core.verdict import judge, judge_all
 from iron_gulp.shelf import load_shelf
@@ -102,3 +103,19 @@ def test_a_system_meters_one_way_only():
     ):
         with pytest.raises(ValidationError, match="carburettor"):
             Option.model_validate({**plain, **changes})
+
+
+@pytest.mark.parametrize("name", ["deadhead", "bypass"])
+def test_legs_end_at_the_floats(name):
+    fieldfare = demo("fieldfare")
+    verdict = judge(fieldfare, fieldfare.option(name), fieldfare.duty("liaison"))
+    found = legs(verdict)
+    inlet = float(verdict.points.hydraulics.rail_kpa[0])
+    if name == "deadhead":
+        assert [leg.name for leg in found][-2:] == ["Feed", "Regulator"]
+        assert found[-1].after_kpa == pytest.approx(inlet)
+        assert found[-1].drop_kpa > 5.0
+    else:
+        assert [leg.name for leg in found][-2:] == ["Regulator", "Return"]
+        assert next(leg for leg in found if leg.name == "Feed").after_kpa == pytest.approx(inlet, rel=5e-3)
+        assert found[-1].after_kpa == pytest.approx(0.0, abs=0.01)

@@ -271,3 +271,14 @@ def test_every_arrangement_side_by_side(client, curlew):
     client.cookies.set("units", "pressure=psi")
     carburettor = client.get("/builds/2/references")
     assert carburettor.status_code == 200
+
+
+def test_a_pump_table_of_ones_own_stands_beside_the_shelfs(client, curlew):
+    where = {"page": "pump", "option": "as-built", "duty": "hill"}
+    page = soup(client.post(f"/builds/{curlew}/add", data={**where, "base": 1, "what": "pumps/g1/part/curves"}))
+    assert len(page.select("#group-g1 .data-table")) == 2
+    assert page.select_one("#f-options-as-built-pumps-g1-part-curves-1-voltage_v")["value"] == "12"
+    changed = {**where, "base": 2, "path": "options/as-built/pumps/g1/part/curves/0/flow_l_h/0", "value": "440"}
+    page = soup(client.post(f"/builds/{curlew}/edit", data=changed))
+    notes = [note.text for note in page.select("#group-g1 .field-note")]
+    assert notes == ["shelf says 425 L/h"]
