@@ -248,7 +248,7 @@ def _finish(
 ) -> Solved:
     """Read everything else off the curves at the pressure `node` behind the supply curve."""
     read = Lookup(supply.rail_kpa, node)
-    brought = read.read(supply.flow_m3_s)
+    brought = read.read(supply.flow_m3_s).copy()
     brought[starved] = delivered[starved]
     bypass = floats(np.maximum(brought - delivered, 0.0))
     on_return = Lookup(back.bypass_m3_s, bypass)

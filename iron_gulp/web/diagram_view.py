@@ -84,7 +84,7 @@ def diagram_view(bench: Bench, units: BenchUnits, asked: Mapping[str, str]) -> D
 
     state = State(int(verdict.points.hydraulics.state[PEAK]))
     first = verdict.first_out
-    sentence = f"{SENTENCES[state]} Highest load: {first.title.lower()}, {first.load * 100:.0f}\u00a0%."
+    sentence = f"{SENTENCES[state]} Highest load: {first.title.lower()}, {text(first.load * 100, 'load_pct')}."
     titles = ("Engine speed", "Manifold pressure", "Ethanol", "System voltage", "Acceleration")
     steps = (50.0, 1.0, 1.0, 0.1, 0.05)
     sliders = []

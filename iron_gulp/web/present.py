@@ -107,10 +107,8 @@ class Presenter:
         for step in tail.split("/"):
             if value is None:
                 return ""
-            if isinstance(value, list):  # a table of one's own may be longer than the shelf's
-                value = value[int(step)] if int(step) < len(value) else None
-            else:
-                value = value.get(step)
+            # A table of one's own may be longer than the shelf's.
+            value = dict(enumerate(value)).get(int(step)) if isinstance(value, list) else value.get(step)
         return self._text(value, spec) if value is not None and value != stored else ""
 
     @staticmethod

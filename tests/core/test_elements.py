@@ -245,6 +245,11 @@ def test_heat_derates_a_switch_and_loads_the_circuit():
     assert circuit_load(hot, 17.0) == pytest.approx(17.0 / switch_carries_a(hot))
 
 
+def test_a_wire_too_hot_for_its_insulation_carries_nothing():
+    assert circuit_load(Wiring(copper_temp_c=90.0), 5.0) == float("inf")
+    assert circuit_load(Wiring(copper_temp_c=90.0), 0.0) == 0.0
+
+
 def test_coils_count_for_relays_only():
     assert coil_load_a(Wiring(coil_a=0.2), 3) == pytest.approx(0.6)
     assert coil_load_a(Wiring(coil_a=0.2, switch="solid-state relay"), 3) == 0.0

@@ -172,3 +172,16 @@ def test_a_stalled_pump_leaves_the_rail_at_the_manifold():
     assert got.state[0] == State.STARVED
     assert got.rail_kpa[0] - 150.0 < 1.0
     assert got.delivered_m3_s[0] == pytest.approx(0.0, abs=1e-6)
+
+
+@pytest.mark.parametrize("arrangement", ["bypass after the rail", "bypass near the tank", "returnless, speed-controlled"])
+def test_pumps_without_voltage_bring_nothing_and_break_nothing(arrangement):
+    option = check_option(pumps=(pump(derate_pct=90.0, wiring=Wiring(loop_m=60, area_mm2=0.2, connectors_mohm=2000)),))
+    option = option.model_copy(update={"regulator": option.regulator.model_copy(update={"arrangement": arrangement})})
+    for volts in (0.0, 1e-6, 5.0):
+        got = at(option, [-60.0, 100.0, 300.0], [0.0, 4.0, 500.0], volts)
+        assert np.isfinite(got.rail_kpa).all()
+        assert np.all(got.delivered_m3_s <= got.supply_m3_s + 1e-15)
+    silent = solve(option, Points(100.0, 0.01, 13.5, RHO, MU), without=frozenset({"g1"}))
+    assert silent.supply_m3_s[0] == pytest.approx(0.0, abs=1e-12)
+    assert silent.lambda_factor[0] > 1e6

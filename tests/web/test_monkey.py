@@ -1,0 +1,79 @@
+"""Whatever is pressed and typed, in whatever order: every page still answers, and a refusal says why."""
+
+import random
+
+import pytest
+from bs4 import BeautifulSoup
+
+from iron_gulp.core.edits import dump
+from iron_gulp.services.fields import BadValue, field_at
+from iron_gulp.web.stations import PAGES
+
+TEXTS = ["", "abc", "0", "-5", "1e9", "1e-9", "58 psi", "½", "0.5", "3", "12", "100", "500"]
+ADDED = [
+    *("pumps", "filter", "suction/line", "suction/filter", "lift", "pickup", "split", "split/branches", "fuels"),
+    *("feed_passages", "return_passages", "feed/fittings", "return_line/fittings", "lift/line/fittings", "measured"),
+    *("carburettor", "injectors", "duties", "options", "pumps/g1/part/curves"),
+]
+TAKEN = ["filter", "lift", "suction/line", "suction/filter", "pickup", "split"]
+STEPS = 45
+
+
+def leaves(data, path=""):
+    """Edit paths of every single value of a build."""
+    if isinstance(data, dict):
+        for key, value in data.items():
+            yield from leaves(value, f"{path}/{key}" if path else key)
+    elif isinstance(data, list):
+        for index, value in enumerate(data):
+            step = value["id"] if isinstance(value, dict) and "id" in value else index
+            yield from leaves(value, f"{path}/{step}")
+    elif not path.endswith("/id"):
+        yield path
+
+
+def typed(pick, build):
+    """A field and something to type into it: nonsense, a bound, or a choice."""
+    while True:
+        path = pick.choice(list(leaves(dump(build))))
+        try:
+            spec = field_at(path)
+        except BadValue:
+            continue
+        bounds = [str(bound) for bound in (spec.low, spec.high) if bound is not None] * 3
+        return path, pick.choice(list(spec.choices) or TEXTS + bounds)
+
+
+@pytest.mark.parametrize("seed", range(4))
+def test_nothing_pressed_or_typed_breaks_a_page(client, workshop, seed):
+    pick = random.Random(seed)
+    ids = [row.id for row in workshop.garage().rows]
+    refused = saved = 0
+    for _ in range(STEPS):
+        number = pick.choice(ids)
+        bench = workshop.bench(number)
+        option, duty = pick.choice(bench.build.options).id, pick.choice(bench.build.duties).id
+        page = pick.choice(sorted(PAGES))
+        where = {"base": bench.stored.number, "page": page, "option": option, "duty": duty}
+        kind = pick.random()
+        if kind < 0.7:
+            path, text = typed(pick, bench.build)
+            answer = client.post(f"/builds/{number}/edit", data={**where, "path": path, "value": text})
+        elif kind < 0.9:
+            answer = client.post(f"/builds/{number}/add", data={**where, "what": pick.choice(ADDED)})
+        else:
+            path = f"options/{option}/{pick.choice(TAKEN)}"
+            answer = client.post(f"/builds/{number}/remove", data={**where, "path": path})
+        assert answer.status_code in (200, 422)
+        refused, saved = refused + (answer.status_code == 422), saved + (answer.status_code == 200)
+        if answer.status_code == 422:
+            messages = BeautifulSoup(answer.text, "html.parser").select("[role=alert]")
+            assert any(message.text.strip() for message in messages)
+        shown = client.get(f"/builds/{number}/{page}?option={option}&duty={duty}")
+        assert shown.status_code == 200
+        lines = BeautifulSoup(shown.text, "html.parser").text.splitlines()
+        assert not [line for line in lines if {"nan", "None", "inf", "-inf"} & set(line.split())], (number, page)
+        point = {"option": option, "duty": duty, "rpm": pick.randint(0, 9000), "manifold_kpa": pick.randint(-90, 400)}
+        assert client.get(f"/builds/{number}/diagram", params=point).status_code == 200
+    assert refused > 2
+    assert saved > 10
