@@ -264,9 +264,8 @@ def metering_loads(
 
 def circuit_load(wiring: Wiring, amps: float) -> float:
     """Highest share a current takes of the fuse (at 1.25 times it), of the wire and of the switch where it sits."""
-    wire = float(
-        ampacity_a(wiring.area_mm2, wiring.copper_temp_c)
-    )  # nothing at all where it is too hot for its insulation
+    # A wire too hot for its insulation carries nothing at all.
+    wire = float(ampacity_a(wiring.area_mm2, wiring.copper_temp_c))
     shares = [_share(amps, wire), _share(amps, switch_carries_a(wiring))]
     if wiring.fuse_a is not None:
         shares.append(float(smallest_fuse_a(amps)) / wiring.fuse_a)
