@@ -1,0 +1,148 @@
+"""What pages say is what the core found: presenters in several unit systems, against the solution itself."""
+
+import json
+
+import pytest
+
+from iron_gulp.core.circuits import circuits
+from iron_gulp.core.legs import legs
+from iron_gulp.core.references import every_arrangement
+from iron_gulp.core.staging import missing_stages, operating_field, switches
+from iron_gulp.units import PRESETS, BenchUnits
+from iron_gulp.web.circuit_view import circuit_views
+from iron_gulp.web.line_view import line_view
+from iron_gulp.web.parts_list_view import parts_list_view
+from iron_gulp.web.present import Presenter
+from iron_gulp.web.references_view import references_view
+from iron_gulp.web.staging_view import LAYERS, staging_view
+from tests.systems import fitted_line, line
+
+KPA_PER_PSI = 6.894757293168
+L_PER_GALLON = 3.785411784
+METRIC, US = BenchUnits(PRESETS["Metric, kPa"]), BenchUnits(PRESETS["US"])
+
+
+def number(text):
+    """The first number of a shown text."""
+    return float(text.replace("\u202f", "").replace("−", "-").replace("\u00a0", " ").split()[0])
+
+
+@pytest.fixture
+def bench(workshop, curlew):
+    return workshop.bench(curlew, "as-built", "later")
+
+
+def presenter(workshop, bench, page="feed", units=METRIC):
+    return Presenter(bench, page, units, workshop.shelf)
+
+
+def test_legs_are_told_in_both_systems(workshop, bench):
+    found = legs(bench.verdict)
+    metric, us = (presenter(workshop, bench, units=units).legs() for units in (METRIC, US))
+    assert [row[0] for row in metric] == [row[0] for row in us] == [leg.name for leg in found]
+    for leg, one, other in zip(found, metric, us, strict=True):
+        assert number(one[1]) == pytest.approx(leg.flow_m3_s * 3.6e6, abs=0.06)
+        assert number(other[1]) == pytest.approx(leg.flow_m3_s * 3.6e6 / L_PER_GALLON, abs=0.006)
+        assert number(one[4]) == pytest.approx(leg.after_kpa, abs=0.06)
+        assert number(other[4]) == pytest.approx(leg.after_kpa / KPA_PER_PSI, abs=0.06)
+        assert (one[2] == "") == (leg.velocity_m_s is None)
+
+
+def test_the_limit_is_said_in_a_sentence(workshop, bench):
+    view = presenter(workshop, bench)
+    sentence = view.limit_sentence()
+    assert bench.verdict.first_out.title in sentence
+    assert f"{bench.verdict.first_out.load * 100:.0f}" in sentence
+    assert view.quantity(bench.verdict.power_limit.ceiling_kw, "power_kw") in sentence
+    assert "past the limit" in sentence
+
+
+def test_loads_are_listed_with_their_ceilings(workshop, bench):
+    for load, shown in zip(bench.verdict.loads, presenter(workshop, bench).loads(), strict=True):
+        assert shown.title == load.title
+        assert number(shown.percent.replace("%", " ")) == pytest.approx(load.load * 100, abs=0.6)
+        assert shown.status == load.status
+        assert 0 <= shown.bar <= 100
+        if load.ceiling_kw is not None:
+            assert number(shown.ceiling) == pytest.approx(load.ceiling_kw, abs=0.6)
+
+
+def test_stations_name_the_first_to_run_out_once(workshop, bench):
+    stations = presenter(workshop, bench, "pump").stations()
+    assert sum(station.limit for station in stations) == 1
+    assert [station.key for station in stations if station.selected] == ["pump"]
+
+
+def test_sizes_tell_only_what_changes(workshop, bench):
+    view = presenter(workshop, bench)
+    feed = view.sizes("options/as-built/feed/part")
+    assert all("feed side" in one.effect and "lifted" not in one.effect for one in feed)
+    lift = view.sizes("options/as-built/lift/part")
+    assert all("lifted" in one.effect and "feed side" not in one.effect for one in lift)
+    back = view.sizes("options/as-built/return_line/part")
+    assert all("return at idle" in one.effect for one in back)
+
+
+@pytest.mark.parametrize("units", [METRIC, US], ids=["metric", "US"])
+def test_circuits_tell_current_voltage_and_what_a_relay_feed_brings(bench, units):
+    found = circuits(bench.option, bench.judged.verdicts)
+    for one, shown in zip(found, circuit_views(bench, units), strict=True):
+        figures = dict(shown.figures)
+        assert number(figures["Current"]) == pytest.approx(one.current_a, abs=0.06)
+        assert number(figures["At the pump"]) == pytest.approx(one.pump_v, abs=0.006)
+        assert f"{one.relay_feed.fed_v:.2f}" in shown.relay
+        assert shown.problems == one.problems
+        assert one.wiring.switch in shown.drawing
+
+
+def test_staging_tells_each_switch_and_each_silent_stage(bench):
+    build, option, duty = bench.build, bench.option, bench.verdict.duty
+    shown = staging_view(bench, METRIC)
+    (switch,) = switches(build, option, duty)
+    rows = {row[0]: row[1] for row in shown.switches}
+    assert shown.switch_groups == ["Group 2, Turbine pump, 255 class"]
+    assert number(rows["Joins at"]) == pytest.approx(switch.joins.manifold_kpa, abs=0.06)
+    assert number(rows["Step in rail pressure"]) == pytest.approx(switch.step_kpa, abs=0.06)
+    assert number(rows["Rail when the throttle shuts"]) == pytest.approx(switch.lift_off_rail_kpa, abs=0.06)
+    (silent,) = missing_stages(build, option, duty)
+    assert number(shown.missing[0][1]) == pytest.approx(silent.rail_kpa, abs=0.06)
+    assert number(shown.missing[0][3]) == pytest.approx(silent.safe_power_kw, abs=0.6)
+
+
+def test_the_field_is_drawn_as_solved_in_every_layer(bench):
+    field = operating_field(bench.build, bench.option, bench.verdict.duty)
+    drawn = json.loads(staging_view(bench, METRIC).field)
+    assert len(drawn["x"]["ticks"]) == field.rpm.size
+    assert len(drawn["y"]["ticks"]) == field.manifold_kpa.size
+    for key, label, _ in LAYERS:
+        assert drawn["layers"][key]["label"] == label
+        rows, solved = drawn["layers"][key]["rows"], getattr(field, key)
+        assert rows[5][7] == pytest.approx(float(solved[5][7]), abs=1e-3)
+        assert rows[-1][-1] == pytest.approx(float(solved[-1][-1]), abs=1e-3)
+    us = json.loads(staging_view(bench, US).field)["layers"]["return_kpa"]
+    assert us["unit"] == "psi"
+    assert us["rows"][5][7] == pytest.approx(float(field.return_kpa[5][7]) / KPA_PER_PSI, abs=2e-3)
+
+
+def test_arrangements_are_told_idle_to_peak(bench):
+    found, shown = every_arrangement(bench.build, bench.verdict), references_view(bench, METRIC)
+    assert [head[0] for head in shown.heads] == [one.name for one in found]
+    rail = next(row for row in shown.rows if row[0].startswith("Rail"))
+    assert rail[0] == "Rail, kPa"
+    for one, cell in zip(found, rail[1:], strict=True):
+        idle, peak = (number(part) for part in cell.split("…"))
+        assert (idle, peak) == pytest.approx(one.rail_kpa, abs=0.06)
+
+
+def test_fittings_are_summed_for_the_eye():
+    assert line_view(line(8.7, 1.0, 2.5)).summary == "none listed, ΣK 2.5"
+    shown = line_view(fitted_line(8.7, 1.0, ("swept elbow, 90°", 2), ("ball valve", 1)))
+    assert shown.summary == "3 fitted, ΣK 2.2"
+    assert [row.k for row in shown.rows] == ["0.78", "0.59"]
+
+
+def test_the_parts_list_names_a_place_once(bench):
+    for _, rows in parts_list_view(bench, METRIC):
+        places = [row.place for row in rows]
+        assert places[0]
+        assert all(row.quantity for row in rows)
