@@ -213,7 +213,7 @@ class Regulator(Model):
 class Calibration(Model):
     """What the engine controller was told; empty where nobody has looked. Compared with what is fitted."""
 
-    map_range_kpa_abs: float | None = Field(None, ge=90, le=1000, title="Manifold sensor reads up to")
+    map_range_kpa_abs: float | None = Field(None, ge=90, le=1000, title="Manifold sensor reads up to, absolute")
     injector_cc_min: float | None = Field(None, ge=20, le=20000, title="Injector flow entered")
     injector_at_kpa: float = Field(300.0, ge=50, le=2000, title="entered for")
     dead_time_ms: float | None = Field(None, ge=0, le=10, title="Dead time entered at 13.5 V")

@@ -119,3 +119,10 @@ def test_legs_end_at_the_floats(name):
         assert [leg.name for leg in found][-2:] == ["Regulator", "Return"]
         assert next(leg for leg in found if leg.name == "Feed").after_kpa == pytest.approx(inlet, rel=5e-3)
         assert found[-1].after_kpa == pytest.approx(0.0, abs=0.01)
+
+
+def test_a_smaller_feed_is_not_offered_where_floats_would_miss_it():
+    fieldfare = demo("fieldfare")
+    for option in fieldfare.options:
+        found = find(fieldfare, option, judge_all(fieldfare, option), load_shelf().catalogue)
+        assert "feed-large" not in {finding.code for finding in found}

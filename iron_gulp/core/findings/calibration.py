@@ -31,7 +31,7 @@ def sensor_range(context: Context) -> Iterator[Finding]:
         "stop",
         "demand",
         "Boost beyond the manifold sensor",
-        "The sensor reads up to {reads_kpa_abs}; the duties ask for {top_kpa_abs}.",
+        "The sensor reads up to {reads_kpa_abs} absolute; the duties ask for {top_kpa_abs}.",
         "Past its range the controller sees no more air and adds no more fuel, while boost and load still rise.",
         {"reads_kpa_abs": reads, "top_kpa_abs": top},
         tuple(v.duty.name for v in beyond),
@@ -39,7 +39,7 @@ def sensor_range(context: Context) -> Iterator[Finding]:
         if wide is None
         else (
             Remedy(
-                "Fit and enter a sensor that reads up to {wide_kpa_abs}",
+                "Fit and enter a sensor that reads up to {wide_kpa_abs} absolute",
                 ((context.path("calibration/map_range_kpa_abs"), wide),),
                 {"wide_kpa_abs": wide},
             ),
