@@ -293,7 +293,7 @@ def _starved_rail(supply: SupplyCurve, manifold: Floats, meant_dp: Floats, taken
     while np.any(high - low > 1):
         middle = (low + high) // 2
         above = slope_of_square * (rail[middle] - manifold) > flow[middle] ** 2
-        high = np.where(above, middle, high)
+        high = np.where(above, np.maximum(middle, low + 1), high)  # the last segment keeps its width
         low = np.where(above, low, middle)
     gradient = (flow[high] - flow[low]) / (rail[high] - rail[low])
     constant = flow[low] ** 2 - slope_of_square * (rail[low] - manifold)
