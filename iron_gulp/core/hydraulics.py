@@ -178,16 +178,24 @@ def _members(states: Floats) -> list[tuple[Floats, NDArray[np.int64]]]:
 
 
 def _scatter(parts: list[tuple[NDArray[np.int64], Hydraulics]], size: int) -> Hydraulics:
+    """The parts' points back in their own order: one permutation gathers every field, which is faster than assigning."""
+    back = np.empty(size, dtype=np.int64)
+    back[np.concatenate([where for where, _ in parts])] = np.arange(size)
+    joined: dict[Any, NDArray[Any]] = {}  # one buffer a type, used again field by field
+
+    def gathered(pieces: list[NDArray[Any]]) -> NDArray[Any]:
+        if all(piece.strides == (0,) for piece in pieces):
+            return np.zeros(size)  # nothing but zeros everywhere
+        dtype = pieces[0].dtype
+        if dtype not in joined:
+            joined[dtype] = np.empty(size, dtype=dtype)
+        return np.concatenate(pieces, out=joined[dtype]).take(back, mode="clip")
+
     merged: dict[str, NDArray[Any]] = {}
     for name in Hydraulics.__dataclass_fields__:
-        first = getattr(parts[0][1], name)
-        if all(getattr(part, name).strides == (0,) for _, part in parts):
-            merged[name] = np.zeros(size)  # nothing but zeros everywhere
-            continue
-        out = np.empty((*first.shape[:-1], size), dtype=first.dtype)
-        for where, part in parts:
-            out[..., where] = getattr(part, name)
-        merged[name] = out
+        fields = [getattr(part, name) for _, part in parts]
+        rows = zip(*fields, strict=True) if fields[0].ndim == 2 else ()
+        merged[name] = np.array([gathered(list(row)) for row in rows]) if rows else gathered(fields)
     return Hydraulics(**merged)
 
 
