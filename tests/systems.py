@@ -1,5 +1,6 @@
 """Systems the tests share."""
 
+from importlib import resources
 from typing import Any
 
 from iron_gulp.core.elements import (
@@ -16,6 +17,7 @@ from iron_gulp.core.elements import (
 )
 from iron_gulp.core.parts import FilterPart, InjectorPart, LinePart, PumpCurve, PumpPart, RegulatorPart
 from iron_gulp.core.system import Build, Duty, Engine, Option
+from iron_gulp.formats.build_file import read
 
 # The linear pump table of physics §4 and the regulator of the check table in §6.
 CHECK_CURVE = PumpCurve(
@@ -107,3 +109,8 @@ def lift_stage(share: float, **changes: Any) -> LiftStage:
     )
     part = PumpPart(name="lift", curves=(curve,), needed_head_kpa=5.0)
     return LiftStage(**{"part": part, "wiring": Wiring(loop_m=0), "line": line(8.7, 1.0, 2.0), **changes})
+
+
+def demo(name: str) -> Build:
+    """A demo build as it ships."""
+    return read(resources.files("iron_gulp.demo").joinpath(f"{name}.json").read_text(encoding="utf-8"))

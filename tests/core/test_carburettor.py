@@ -15,8 +15,7 @@ from iron_gulp.core.legs import legs
 from iron_gulp.core.system import Option
 from iron_gulp.core.verdict import judge, judge_all
 from iron_gulp.shelf import load_shelf
-from tests.core.test_verdict_and_findings import demo
-from tests.systems import check_option
+from tests.systems import check_option, demo
 
 L_H = 1e-3 / 3600
 RHO, MU = 745.0, 0.6

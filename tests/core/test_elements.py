@@ -37,8 +37,7 @@ from iron_gulp.core.staging import operating_field, switches
 from iron_gulp.core.verdict import circuit_load, judge, suction_heads_kpa
 from iron_gulp.core.wiring import coil_load_a, switch_carries_a, wiring_resistance_ohm
 from iron_gulp.shelf import load_shelf
-from tests.core.test_verdict_and_findings import demo
-from tests.systems import build, check_option, duty, fitted_line, lift_stage, line, pump, split
+from tests.systems import build, check_option, demo, duty, fitted_line, lift_stage, line, pump, split
 
 L_H = 1e-3 / 3600
 RHO, MU = 765.0, 0.9

@@ -22,8 +22,7 @@ from iron_gulp.core.sizes import neighbours
 from iron_gulp.core.staging import missing_stages, operating_field, propose, switches
 from iron_gulp.core.verdict import judge, judge_all
 from iron_gulp.shelf import load_shelf
-from tests.core.test_verdict_and_findings import demo
-from tests.systems import build, check_option, duty, fine_filter, fitted_line, lift_stage, line, pump, split
+from tests.systems import build, check_option, demo, duty, fine_filter, fitted_line, lift_stage, line, pump, split
 
 L_H = 1e-3 / 3600
 RHO, MU = 780.0, 1.0

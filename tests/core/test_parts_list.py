@@ -10,8 +10,7 @@ from iron_gulp.core.elements import Pickup, Rail
 from iron_gulp.core.parts_list import SPARE_LENGTH, parts_list
 from iron_gulp.core.verdict import judge_all
 from iron_gulp.formats import parts_list_csv
-from tests.core.test_verdict_and_findings import demo
-from tests.systems import build, check_option, fine_filter, fitted_line, lift_stage, line, pump, split
+from tests.systems import build, check_option, demo, fine_filter, fitted_line, lift_stage, line, pump, split
 
 
 def listed(one, option_id=None):

@@ -6,8 +6,7 @@ import pytest
 from iron_gulp.core.edits import apply
 from iron_gulp.core.references import every_arrangement
 from iron_gulp.core.verdict import judge
-from tests.core.test_verdict_and_findings import demo
-from tests.systems import build, check_option, duty
+from tests.systems import build, check_option, demo, duty
 
 
 @pytest.fixture(scope="module")

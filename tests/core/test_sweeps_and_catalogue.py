@@ -9,8 +9,7 @@ from iron_gulp.core.defaults import bsfc_kg_kwh, cold_start_limit_pct, driveline
 from iron_gulp.core.edits import apply
 from iron_gulp.core.verdict import judge
 from iron_gulp.shelf import load_shelf
-from tests.core.test_verdict_and_findings import demo
-from tests.systems import build, duty
+from tests.systems import build, demo, duty
 
 CATALOGUE = load_shelf().catalogue
 L_H = 3.6e6

@@ -1,30 +1,30 @@
-"""Verdicts, findings and their remedies, and figures that open."""
+"""Every rule speaks when it should, and its first remedy that can be tried cures it."""
 
 import re
 
-import numpy as np
 import pytest
-from hypothesis import given, settings
-from hypothesis import strategies as st
 
-from iron_gulp.core.edits import EditError, apply, value_at
+from iron_gulp.core.edits import apply
 from iron_gulp.core.elements import Calibration, InjectorSet, Passage, Pickup, Rail, Suction, Wiring
-from iron_gulp.core.figures import FIGURES, Context, explain, value
 from iron_gulp.core.findings import RULES, find
-from iron_gulp.core.report import report, solve_report
-from iron_gulp.core.system import Build, Engine, MeasuredRun
-from iron_gulp.core.verdict import judge, judge_all, overrun_bypass_m3_s, worst
-from iron_gulp.formats.build_file import read
+from iron_gulp.core.system import Build, MeasuredRun
+from iron_gulp.core.verdict import judge, judge_all
 from iron_gulp.shelf import load_shelf
-from tests.systems import build, check_option, duty, fine_filter, fitted_line, injectors, lift_stage, line, pump, split
+from tests.systems import (
+    build,
+    check_option,
+    demo,
+    duty,
+    fine_filter,
+    fitted_line,
+    injectors,
+    lift_stage,
+    line,
+    pump,
+    split,
+)
 
 SHELF = load_shelf()
-
-
-def demo(name: str) -> Build:
-    from importlib import resources
-
-    return read(resources.files("iron_gulp.demo").joinpath(f"{name}.json").read_text(encoding="utf-8"))
 
 
 def findings_of(one: Build, option_id: str | None = None):
@@ -34,43 +34,6 @@ def findings_of(one: Build, option_id: str | None = None):
 
 def codes(one: Build, option_id: str | None = None) -> set[str]:
     return {finding.code for finding in findings_of(one, option_id)}
-
-
-def test_curlew_runs_out_of_injector_first():
-    curlew = demo("curlew")
-    verdict = judge(curlew, curlew.option(None), curlew.duty("hill"))
-    assert verdict.first_out.component == "injectors"
-    assert verdict.first_out.status == "over"
-    assert 1.05 < verdict.first_out.load < 1.15
-    assert worst(judge_all(curlew, curlew.option(None))).duty.id == "later"
-
-
-@pytest.mark.parametrize("component", ["injectors", "pumps", "feed"])
-def test_a_ceiling_is_where_its_component_runs_out(component):
-    curlew = demo("curlew")
-    ceiling = judge(curlew, curlew.option(None), curlew.duty("hill")).load(component).ceiling_kw
-    at_ceiling = apply(curlew, [("duties/hill/power_kw", ceiling)])
-    load = judge(at_ceiling, at_ceiling.option(None), at_ceiling.duty("hill")).load(component).load
-    # The dead time moves a little with the rail that creeps or sinks, so not exactly 1.
-    assert load == pytest.approx(1.0, abs=0.01)
-
-
-def test_idle_limits_have_no_power_ceiling():
-    verdict = judge(build(), check_option(), duty())
-    assert {load.component for load in verdict.loads if load.ceiling_kw is None} == {
-        "wiring",
-        "suction",
-        "injector idle",
-        "regulator",
-        "return",
-    }
-
-
-def test_overrun_limit_is_where_the_rail_leaves_the_set_pressure():
-    option = check_option(1)
-    limit = overrun_bypass_m3_s(option, 240.0, 780.0, 1.0)
-    assert limit * 3.6e6 == pytest.approx(448.6 * (240 / 280.6) ** 0.54, rel=0.02)
-    assert overrun_bypass_m3_s(option, -5.0, 780.0, 1.0) == 0.0
 
 
 def wired(**changes):
@@ -217,6 +180,7 @@ def test_every_rule_has_a_case():
         "regulator-overrun",
         "fixed-reference",
         "air-limited",
+        "filter-flow",
         "fuse-small",
         "fuse-large",
         "wire-thin",
@@ -257,131 +221,3 @@ def test_staging_remedy_cures_saltern():
 
 
 # Figures
-
-
-def contexts():
-    for name in ("curlew", "saltern"):
-        one = demo(name)
-        if name == "curlew":
-            run = MeasuredRun(power_kw=210, rpm=6200, injector_cc_min=550, differential_kpa=300, duty_pct=88)
-            one = one.model_copy(update={"measured": run})
-        for option in one.options:
-            for verdict in judge_all(one, option):
-                yield Context(one, verdict)
-
-
-def test_every_figure_explains_the_number_shown():
-    seen = 0
-    for context in contexts():
-        for key in FIGURES:
-            if key == "demand.measured_kg_h" and context.build.measured is None:
-                continue
-            if key.startswith("lift.") and context.verdict.option.lift is None:
-                continue
-            opened = explain(key, context)
-            assert opened.value == pytest.approx(value(key, context))
-            assert opened.formula
-            assert opened.source
-            assert opened.inputs
-            seen += 1
-    assert seen > 200
-
-
-REPORTED = {
-    "pump.rail_kpa": ("peak", "rail_kpa"),
-    "pump.supply_at_set_l_h": ("peak", "supply_at_set_l_h"),
-    "pump.bypass_l_h": ("peak", "bypass_l_h"),
-    "feed.drop_kpa": ("peak", "feed_drop_kpa"),
-    "injector.duty_pct": ("peak", "injector_duty_pct"),
-    "injector.pulse_ms": ("peak", "injector_pulse_ms"),
-    "injector.open_g_s": ("peak", "injector_open_g_s"),
-    "injector.differential_kpa": ("peak", "differential_kpa"),
-    "injector.idle_pulse_ms": ("idle", "injector_effective_ms"),
-    "regulator.idle_rail_kpa": ("idle", "rail_kpa"),
-    "regulator.idle_floor_kpa": ("idle", "floor_kpa"),
-    "regulator.set_kpa": ("peak", "set_kpa"),
-}
-
-
-@pytest.mark.parametrize("key", REPORTED)
-def test_figures_are_the_solutions_numbers(key):
-    part, name = REPORTED[key]
-    for context in contexts():
-        assert value(key, context) == pytest.approx(report(context.build, context.verdict)[part][name], rel=1e-9)
-
-
-def test_figures_of_demand_and_wiring_agree_with_the_solution():
-    for context in contexts():
-        demand, hyd = context.verdict.demand, context.verdict.points.hydraulics
-        assert value("demand.consumption_kg_h", context) == pytest.approx(demand.consumption_kg_s * 3600)
-        assert value("demand.air_school_kg_h", context) == pytest.approx(demand.air_school_kg_s * 3600)
-        assert value("demand.idle_kg_h", context) == pytest.approx(demand.idle_kg_s * 3600)
-        assert value("demand.crank_kw", context) == pytest.approx(demand.crank_kw)
-        assert value("pump.volts_v", context) == pytest.approx(float(hyd.volts[0, 0]), rel=1e-4)
-        assert value("pump.current_a", context) == pytest.approx(float(hyd.amps[0, 0]), rel=1e-3)
-
-
-def test_sensitivity_of_power_is_ten_per_cent():
-    context = next(iter(contexts()))
-    (power, *_rest) = explain("demand.crank_kw", context).inputs
-    crank = value("demand.crank_kw", context)
-    assert (power.low, power.high) == pytest.approx((0.9 * crank, 1.1 * crank))
-
-
-# Edits
-
-
-def test_edit_makes_a_new_build_and_leaves_the_old():
-    before = build()
-    after = apply(before, [("duties/d1/boost_kpa", 150), ("options/o1/pumps/g1/part/curves/0/flow_l_h/5", 310.0)])
-    assert (before.duties[0].boost_kpa, after.duties[0].boost_kpa) == (100, 150)
-    assert after.options[0].pumps[0].part.curves[0].flow_l_h[5] == 310.0
-    assert value_at(after, "duties/d1/boost_kpa") == 150
-
-
-@pytest.mark.parametrize(
-    ("path", "new", "words"),
-    [
-        ("duties/d1/boost_kpa", 9999, "less than or equal"),
-        ("duties/d9/boost_kpa", 1, "no such field"),
-        ("duties/d1", {}, "Field required"),
-        ("engine/max_rpm", 850.0, "idle speed"),
-        ("duties/d1/rpm", 9000.0, "above the engine"),
-        ("duties/d1/base_fuel", "kerosene", "unknown base fuel"),
-        ("options/o1/pumps/g1/part/curves/0/flow_l_h/5", 600.0, "must not rise"),
-        ("options/o1/pumps/g1/on_above_kpa", 20.0, "always run"),
-        ("duties/d1/school", "measured", "measured run"),
-    ],
-)
-def test_impossible_edits_say_why(path, new, words):
-    with pytest.raises(EditError, match=words):
-        apply(build(), [(path, new)])
-
-
-# Edges: sensible answers everywhere the model allows
-
-
-@settings(max_examples=60, deadline=None)
-@given(
-    ethanol=st.sampled_from([0.0, 10.0, 100.0]),
-    boost=st.sampled_from([-95.0, -20.0, 0.0, 100.0, 600.0]),
-    rpm=st.sampled_from([300.0, 6500.0, 20000.0]),
-    cylinders=st.sampled_from([1, 5, 12, 24]),
-    length=st.sampled_from([0.0, 4.0, 100.0]),
-    bore=st.sampled_from([0.5, 8.7, 60.0]),
-    volts=st.sampled_from([5.0, 13.5, 32.0]),
-    reference=st.sampled_from(["atmosphere", "manifold", "rising rate"]),
-)
-def test_every_allowed_build_gets_an_answer(ethanol, boost, rpm, cylinders, length, bore, volts, reference):
-    regulator = check_option().regulator.model_copy(update={"reference": reference, "rising_ratio": 8.0})
-    option = check_option(feed=line(bore, length, 4), return_line=line(bore, length, 4), regulator=regulator)
-    one = build(
-        option,
-        duty(ethanol_pct=ethanol, boost_kpa=boost, rpm=rpm, supply_v=volts),
-        engine=Engine(displacement_l=2.5, cylinders=cylinders, max_rpm=20000),
-    )
-    told = solve_report(one, None, None)
-    assert told["peak"]["state"] in {"regulating", "overrun", "starved", "no differential"}
-    assert np.isfinite(told["peak"]["rail_kpa"])
-    assert all(load["load"] is None or load["load"] >= 0 for load in told["loads"])
-    assert all(finding.title for finding in findings_of(one))
