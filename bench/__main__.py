@@ -12,9 +12,9 @@ import numpy as np
 from fastapi.testclient import TestClient
 
 from bench.scalar_reference import solve_point
-from iron_gulp.core.hydraulics import Points, solve
-from iron_gulp.core.staging import operating_field
-from iron_gulp.core.system import Build
+from iron_gulp.core.model import Build
+from iron_gulp.core.solve import Points, solve
+from iron_gulp.core.study import operating_field
 from iron_gulp.formats.build_file import read
 from iron_gulp.services.workshop import Workshop
 from iron_gulp.web.app import create_app

@@ -11,9 +11,7 @@ from fluids import dP_from_K, one_phase_dP
 from fluids.fittings import Hooper2K, K_branch_diverging_Crane, entrance_sharp, exit_normal
 from scipy.optimize import brentq
 
-from iron_gulp.core.elements import Line, PumpGroup, Split
-from iron_gulp.core.parts import PumpCurve
-from iron_gulp.core.system import Option
+from iron_gulp.core.model import Line, Option, PumpCurve, PumpGroup, Split
 
 M3_S = 1e-3 / 3600.0
 

@@ -6,8 +6,8 @@ from typing import Annotated, NoReturn
 
 import typer
 
-from iron_gulp.core.report import solve_report
-from iron_gulp.core.system import Build
+from iron_gulp.core.account import solve_report
+from iron_gulp.core.model import Build
 from iron_gulp.formats import build_file
 from iron_gulp.formats.build_file import BuildFileError
 from iron_gulp.services.workshop import NotFound, Workshop

@@ -3,20 +3,28 @@
 from importlib import resources
 from typing import Any
 
-from iron_gulp.core.elements import (
+from iron_gulp.core.model import (
     Branch,
+    Build,
+    Duty,
+    Engine,
     Filter,
+    FilterPart,
     Fitting,
+    InjectorPart,
     InjectorSet,
     LiftStage,
     Line,
+    LinePart,
+    Option,
+    PumpCurve,
     PumpGroup,
+    PumpPart,
     Regulator,
+    RegulatorPart,
     Split,
     Wiring,
 )
-from iron_gulp.core.parts import FilterPart, InjectorPart, LinePart, PumpCurve, PumpPart, RegulatorPart
-from iron_gulp.core.system import Build, Duty, Engine, Option
 from iron_gulp.formats.build_file import read
 
 # The linear pump table of physics §4 and the regulator of the check table in §6.

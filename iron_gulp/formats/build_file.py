@@ -5,8 +5,7 @@ from typing import Any
 
 from pydantic import ValidationError
 
-from iron_gulp.core.edits import Problem, dump, problems_of
-from iron_gulp.core.system import SCHEMA_VERSION, Build
+from iron_gulp.core.model import SCHEMA_VERSION, Build, Problem, dump, problems_of
 
 LARGEST_BYTES = 2_000_000
 

@@ -11,8 +11,7 @@ from typing import Any, Union, get_args, get_origin
 
 from pydantic import ValidationError
 
-from iron_gulp.core.edits import problems_of
-from iron_gulp.core.parts import Part, PumpCurve
+from iron_gulp.core.model import Part, PumpCurve, problems_of
 from iron_gulp.shelf import KINDS
 
 LARGEST_BYTES = 1_000_000

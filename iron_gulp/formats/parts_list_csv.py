@@ -4,7 +4,7 @@ import csv
 import io
 from collections.abc import Iterable
 
-from iron_gulp.core.parts_list import Item
+from iron_gulp.core.account import Item
 
 HEADER = ("section", "place", "part", "size", "count", "length_m", "counted")
 

@@ -9,7 +9,7 @@ import annotated_types
 from pydantic import BaseModel
 from pydantic.fields import FieldInfo
 
-from iron_gulp.core.system import Build
+from iron_gulp.core.model import Build
 from iron_gulp.units import BenchUnits, Unreadable, quantity_of, read_quantity, show
 
 Kind = Literal["number", "whole", "text", "choice", "switch", "other"]

@@ -4,11 +4,11 @@ from dataclasses import dataclass
 from functools import lru_cache
 from typing import Any
 
-from iron_gulp.core import findings as core_findings
-from iron_gulp.core.findings import Finding
-from iron_gulp.core.report import plain
-from iron_gulp.core.system import Build, Option
-from iron_gulp.core.verdict import DutyVerdict, judge_all, worst
+from iron_gulp.core import advise as core_findings
+from iron_gulp.core.account import plain
+from iron_gulp.core.advise import Finding
+from iron_gulp.core.judge import DutyVerdict, judge_all, worst
+from iron_gulp.core.model import Build, Option
 from iron_gulp.formats.build_file import read
 from iron_gulp.shelf import Shelf
 

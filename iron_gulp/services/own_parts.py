@@ -1,7 +1,7 @@
 """The shelf with one's own parts: adding, importing, removing, exporting, and the flow-bottle test."""
 
-from iron_gulp.core.bottle import BottleTest, Reading, bottle_test
-from iron_gulp.core.parts import Part, PumpPart
+from iron_gulp.core.model import Part, PumpPart
+from iron_gulp.core.study import BottleTest, Reading, bottle_test
 from iron_gulp.formats.parts_csv import part_of, read_parts, write_parts
 from iron_gulp.shelf import KINDS, Shelf
 from iron_gulp.storage import PartRepository

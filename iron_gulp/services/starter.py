@@ -2,9 +2,20 @@
 
 from typing import Any
 
-from iron_gulp.core.edits import EditError, Problem
-from iron_gulp.core.elements import InjectorSet, Line, PumpGroup, Regulator
-from iron_gulp.core.system import Build, CustomFuel, Duty, Engine, MeasuredRun, Option
+from iron_gulp.core.model import (
+    Build,
+    CustomFuel,
+    Duty,
+    EditError,
+    Engine,
+    InjectorSet,
+    Line,
+    MeasuredRun,
+    Option,
+    Problem,
+    PumpGroup,
+    Regulator,
+)
 from iron_gulp.shelf import Shelf
 
 

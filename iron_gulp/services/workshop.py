@@ -7,13 +7,10 @@ from importlib import resources
 from pathlib import Path
 from typing import Any
 
-from iron_gulp.core.edits import Edit, EditError, Problem, apply, dump, value_at
-from iron_gulp.core.figures import Context as FigureContext
-from iron_gulp.core.figures import Explanation, explain
-from iron_gulp.core.parts_list import Item, parts_list
-from iron_gulp.core.report import report
-from iron_gulp.core.system import Build, Option
-from iron_gulp.core.verdict import DutyVerdict
+from iron_gulp.core.account import Context as FigureContext
+from iron_gulp.core.account import Explanation, Item, explain, parts_list, report
+from iron_gulp.core.judge import DutyVerdict
+from iron_gulp.core.model import Build, Edit, EditError, Option, Problem, apply, dump, value_at
 from iron_gulp.formats import build_file
 from iron_gulp.formats.build_file import BuildFileError
 from iron_gulp.shelf import Shelf, load_shelf

@@ -4,8 +4,7 @@ from functools import lru_cache
 from importlib import resources
 from typing import TypeVar
 
-from iron_gulp.core.catalogue import Catalogue
-from iron_gulp.core.parts import FilterPart, InjectorPart, LinePart, Model, Part, PumpPart, RegulatorPart
+from iron_gulp.core.model import Catalogue, FilterPart, InjectorPart, LinePart, Model, Part, PumpPart, RegulatorPart
 
 AnyPart = TypeVar("AnyPart", bound=Part)
 KINDS: dict[str, type[Part]] = {

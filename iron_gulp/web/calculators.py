@@ -3,7 +3,7 @@
 from collections.abc import Callable, Mapping
 from dataclasses import dataclass
 
-from iron_gulp.core.mixing import fill_to_target, read_ethanol_sensor
+from iron_gulp.core.physics import fill_to_target, read_ethanol_sensor
 from iron_gulp.units import BenchUnits, Unreadable, as_input, quantity_of, read_quantity, show
 
 Values = Mapping[str, float]

@@ -4,7 +4,7 @@ import json
 import math
 from typing import Any
 
-from iron_gulp.core.sweeps import Sweep
+from iron_gulp.core.study import Sweep
 from iron_gulp.units import BenchUnits, quantity_of
 
 

@@ -4,7 +4,7 @@ from dataclasses import dataclass
 
 from markupsafe import Markup, escape
 
-from iron_gulp.core.circuits import Circuit, circuits
+from iron_gulp.core.judge import Circuit, circuits
 from iron_gulp.services.workshop import Bench
 from iron_gulp.units import BenchUnits, show
 

@@ -4,9 +4,9 @@ import json
 from collections.abc import Sequence
 from dataclasses import dataclass
 
-from iron_gulp.core.arrays import Floats
-from iron_gulp.core.comparing import Comparison, compare
-from iron_gulp.core.parts import Part
+from iron_gulp.core.model import Part
+from iron_gulp.core.physics import Floats
+from iron_gulp.core.study import Comparison, compare
 from iron_gulp.units import BenchUnits, quantity_of
 
 

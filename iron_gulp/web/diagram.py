@@ -9,17 +9,11 @@ from dataclasses import replace
 
 from markupsafe import Markup, escape
 
-from iron_gulp.core.arrays import M3_S_PER_L_H, floats
-from iron_gulp.core.curves import rails_joined
-from iron_gulp.core.duty import PEAK
-from iron_gulp.core.elements import Line, Passage, Pickup
-from iron_gulp.core.hydraulics import State
-from iron_gulp.core.legs import legs
-from iron_gulp.core.lift import solve_lift
-from iron_gulp.core.losses import passage_loss_kpa
-from iron_gulp.core.pump_states import pump_doing
-from iron_gulp.core.system import Option
-from iron_gulp.core.verdict import Component, DutyVerdict
+from iron_gulp.core.judge import Component, DutyVerdict
+from iron_gulp.core.model import Line, Option, Passage, Pickup
+from iron_gulp.core.physics import M3_S_PER_L_H, floats
+from iron_gulp.core.solve import PEAK, State, passage_loss_kpa, pump_doing, rails_joined, solve_lift
+from iron_gulp.core.study import legs
 
 from .diagram_symbols import STYLE, Drawing, Element, body_of, symbol
 

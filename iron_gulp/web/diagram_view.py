@@ -5,10 +5,9 @@ from dataclasses import dataclass
 
 from markupsafe import Markup
 
-from iron_gulp.core.duty import PEAK
-from iron_gulp.core.hydraulics import State
-from iron_gulp.core.operating import Conditions, judge_at, of_duty
-from iron_gulp.core.verdict import DutyVerdict
+from iron_gulp.core.judge import DutyVerdict
+from iron_gulp.core.solve import PEAK, State
+from iron_gulp.core.study import Conditions, judge_at, of_duty
 from iron_gulp.services.workshop import Bench
 from iron_gulp.units import BenchUnits, quantity_of, show
 

@@ -5,7 +5,7 @@ from dataclasses import dataclass
 
 from markupsafe import Markup, escape
 
-from iron_gulp.core.figures import Explanation
+from iron_gulp.core.account import Explanation
 from iron_gulp.units import BenchUnits, quantity_of, show
 
 

@@ -2,9 +2,9 @@
 
 from dataclasses import dataclass
 
-from iron_gulp.core.elements import Line
-from iron_gulp.core.fittings import fitting_loss
-from iron_gulp.core.losses import fittings_loss
+from iron_gulp.core.model import Line
+from iron_gulp.core.physics import fitting_loss
+from iron_gulp.core.solve import fittings_loss
 
 
 @dataclass(frozen=True)

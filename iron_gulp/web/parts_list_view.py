@@ -3,7 +3,7 @@
 from dataclasses import dataclass
 from itertools import groupby
 
-from iron_gulp.core.parts_list import Item, parts_list
+from iron_gulp.core.account import Item, parts_list
 from iron_gulp.services.workshop import Bench
 from iron_gulp.units import BenchUnits, show
 

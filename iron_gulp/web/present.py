@@ -4,17 +4,13 @@ import json
 from dataclasses import replace
 from typing import Any
 
-from iron_gulp.core import sweeps
-from iron_gulp.core.arrays import M3_S_PER_L_H
-from iron_gulp.core.defaults import DRIVELINE_LOSS
-from iron_gulp.core.edits import EditError, value_at
-from iron_gulp.core.elements import Line
-from iron_gulp.core.figures import FIGURES
-from iron_gulp.core.figures import value as figure_value
-from iron_gulp.core.findings import Finding
-from iron_gulp.core.legs import legs
-from iron_gulp.core.sizes import Neighbour, neighbours
-from iron_gulp.core.verdict import AIR_TOLERANCE, DutyVerdict, Load
+from iron_gulp.core.account import FIGURES
+from iron_gulp.core.account import value as figure_value
+from iron_gulp.core.advise import Finding
+from iron_gulp.core.judge import AIR_TOLERANCE, DutyVerdict, Load
+from iron_gulp.core.model import DRIVELINE_LOSS, EditError, Line, value_at
+from iron_gulp.core.physics import M3_S_PER_L_H
+from iron_gulp.core.study import Neighbour, legs, neighbours, sweeps
 from iron_gulp.services.fields import Field, field_at
 from iron_gulp.services.workshop import Bench, Outcome
 from iron_gulp.shelf import Shelf

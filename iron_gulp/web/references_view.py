@@ -3,7 +3,7 @@
 from collections.abc import Callable
 from dataclasses import dataclass
 
-from iron_gulp.core.references import Arranged, every_arrangement
+from iron_gulp.core.study import Arranged, every_arrangement
 from iron_gulp.services.workshop import Bench
 from iron_gulp.units import BenchUnits, quantity_of, show
 

@@ -4,8 +4,8 @@ from collections.abc import Mapping
 from dataclasses import dataclass, field
 from typing import Any
 
-from iron_gulp.core.bottle import BottleTest, Reading
-from iron_gulp.core.parts import Part, PumpPart
+from iron_gulp.core.model import Part, PumpPart
+from iron_gulp.core.study import BottleTest, Reading
 from iron_gulp.formats.parts_csv import CURVE, PartsFileError, columns
 from iron_gulp.shelf import KINDS, Shelf
 from iron_gulp.units import BenchUnits, Unreadable, quantity_of, read_quantity, show

@@ -5,7 +5,7 @@ from collections.abc import Callable
 from dataclasses import dataclass
 from typing import Any
 
-from iron_gulp.core.staging import Field, Place, Switch, missing_stages, operating_field, propose, switches
+from iron_gulp.core.study import Field, Place, Switch, missing_stages, operating_field, propose, switches
 from iron_gulp.services.workshop import Bench
 from iron_gulp.units import BenchUnits, as_input, quantity_of, show
 

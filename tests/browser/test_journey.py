@@ -89,7 +89,7 @@ def test_from_a_power_goal_to_a_sized_system_on_disk(page, server, tmp_path):
     waiting.value.save_as(exported)
     build = int(re.search(r"/builds/(\d+)/", page.url).group(1))
     shown = page.request.get(f"/builds/{build}/solution.json?duty=d2").json()
-    from iron_gulp.core.report import solve_report
+    from iron_gulp.core.account import solve_report
     from iron_gulp.formats.build_file import read
 
     assert shown == json.loads(json.dumps(solve_report(read(exported.read_bytes()), None, "d2")))

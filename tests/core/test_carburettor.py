@@ -6,14 +6,11 @@ from hypothesis import given, settings
 from hypothesis import strategies as st
 from pydantic import ValidationError
 
-from iron_gulp.core.carburettors import needle_flow_kg_s
-from iron_gulp.core.edits import apply
-from iron_gulp.core.elements import Carburettor
-from iron_gulp.core.findings import find
-from iron_gulp.core.hydraulics import Points, State, solve
-from iron_gulp.core.legs import legs
-from iron_gulp.core.system import Option
-from iron_gulp.core.verdict import judge, judge_all
+from iron_gulp.core.advise import find
+from iron_gulp.core.judge import judge, judge_all
+from iron_gulp.core.model import Carburettor, Option, apply
+from iron_gulp.core.solve import Points, State, needle_flow_kg_s, solve
+from iron_gulp.core.study import legs
 from iron_gulp.shelf import load_shelf
 from tests.systems import check_option, demo
 

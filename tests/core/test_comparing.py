@@ -4,8 +4,8 @@ import numpy as np
 import pytest
 from fluids import one_phase_dP
 
-from iron_gulp.core.comparing import compare
-from iron_gulp.core.fuels import blend
+from iron_gulp.core.physics import blend
+from iron_gulp.core.study import compare
 from iron_gulp.shelf import KINDS, load_shelf
 
 SHELF = load_shelf()

@@ -5,9 +5,9 @@ import pytest
 from hypothesis import given
 from hypothesis import strategies as st
 
-from iron_gulp.core import demand as dem
-from iron_gulp.core import injectors as inj
-from iron_gulp.core.fuels import blend
+from iron_gulp.core.physics import blend
+from iron_gulp.core.physics import demand as dem
+from iron_gulp.core.physics import injectors as inj
 
 E60 = blend(0.6, 15.0)
 HP_KW = 0.74569987

@@ -10,32 +10,30 @@ from hypothesis import given, settings
 from hypothesis import strategies as st
 from scipy.optimize import brentq
 
-from iron_gulp.core.circuits import circuits, faults
-from iron_gulp.core.duty import running_at
-from iron_gulp.core.edits import EditError, apply, value_at
-from iron_gulp.core.elements import Fitting, Pickup, Rail, Wiring
-from iron_gulp.core.fittings import FittingKind, fitting_loss, on_bore
-from iron_gulp.core.fuel_state import fuel_state
-from iron_gulp.core.hydraulics import Points, solve
-from iron_gulp.core.injectors import blend_lambda
-from iron_gulp.core.legs import legs
-from iron_gulp.core.lift import solve_lift
-from iron_gulp.core.losses import (
+from iron_gulp.core.judge import circuit_load, circuits, faults, judge, suction_heads_kpa
+from iron_gulp.core.model import EditError, Fitting, Pickup, Rail, Wiring, apply, value_at
+from iron_gulp.core.physics import FittingKind, blend_lambda, current_a, fitting_loss, flow_l_h, on_bore
+from iron_gulp.core.solve import (
     FluidState,
+    Points,
     branch_loss_kpa,
+    coil_load_a,
     fittings_loss,
+    fuel_state,
     line_loss_kpa,
+    own_rise_kpa,
     pickup_loss_kpa,
+    pump_doing,
+    rail_drop_kpa,
+    running_at,
+    solve,
+    solve_lift,
     split_flows_m3_s,
     split_loss_kpa,
+    switch_carries_a,
+    wiring_resistance_ohm,
 )
-from iron_gulp.core.pump_states import own_rise_kpa, pump_doing
-from iron_gulp.core.pumps import current_a, flow_l_h
-from iron_gulp.core.rails import rail_drop_kpa
-from iron_gulp.core.sizes import neighbours
-from iron_gulp.core.staging import operating_field, switches
-from iron_gulp.core.verdict import circuit_load, judge, suction_heads_kpa
-from iron_gulp.core.wiring import coil_load_a, switch_carries_a, wiring_resistance_ohm
+from iron_gulp.core.study import legs, neighbours, operating_field, switches
 from iron_gulp.shelf import load_shelf
 from tests.systems import build, check_option, demo, duty, fitted_line, lift_stage, line, pump, split
 
@@ -298,7 +296,7 @@ def test_a_stage_leaves_below_where_it_joined():
     [({"on_above_rpm": 5000.0}, "rpm", 4600.0), ({"on_below_lambda": 0.9}, "mixture", 0.95)],
 )
 def test_hysteresis_holds_every_kind_of_condition(condition, value, below):
-    from iron_gulp.core.hydraulics import Signals, group_runs
+    from iron_gulp.core.solve import Signals, group_runs
 
     group = pump(hysteresis_pct=10.0, **condition)
     given_ = {"manifold_kpa": 0.0, "rpm": 1000.0, "flow_l_h": 1.0, "duty_pct": 1.0, "mixture": 1.0, value: below}

@@ -4,11 +4,20 @@ import re
 
 import pytest
 
-from iron_gulp.core.edits import apply
-from iron_gulp.core.elements import Calibration, InjectorSet, Passage, Pickup, Rail, Suction, Wiring
-from iron_gulp.core.findings import RULES, find
-from iron_gulp.core.system import Build, MeasuredRun
-from iron_gulp.core.verdict import judge, judge_all
+from iron_gulp.core.advise import RULES, find
+from iron_gulp.core.judge import judge, judge_all
+from iron_gulp.core.model import (
+    Build,
+    Calibration,
+    InjectorSet,
+    MeasuredRun,
+    Passage,
+    Pickup,
+    Rail,
+    Suction,
+    Wiring,
+    apply,
+)
 from iron_gulp.shelf import load_shelf
 from tests.systems import (
     build,

@@ -5,9 +5,7 @@ import pytest
 from hypothesis import given
 from hypothesis import strategies as st
 
-from iron_gulp.core import fuels
-from iron_gulp.core.fuels import ETHANOL, GASOLINE, KPA_PER_PSI, METHANOL
-from iron_gulp.core.mixing import fill_to_target, read_ethanol_sensor
+from iron_gulp.core.physics import ETHANOL, GASOLINE, KPA_PER_PSI, METHANOL, fill_to_target, fuels, read_ethanol_sensor
 
 TABLE = [  # E, mass fraction, AFR, LHV, density at 15 °C, ratio same air, ratio same energy
     (0.0, 0.0, 14.70, 43.40, 745.0, 1.0, 1.0),

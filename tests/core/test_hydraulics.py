@@ -6,9 +6,19 @@ from hypothesis import given, settings
 from hypothesis import strategies as st
 
 from bench.scalar_reference import solve_point
-from iron_gulp.core.elements import Filter, Passage, Pickup, Rail, Regulator, Suction, Tank, Wiring
-from iron_gulp.core.hydraulics import Points, State, solve
-from iron_gulp.core.parts import FilterPart, RegulatorPart
+from iron_gulp.core.model import (
+    Filter,
+    FilterPart,
+    Passage,
+    Pickup,
+    Rail,
+    Regulator,
+    RegulatorPart,
+    Suction,
+    Tank,
+    Wiring,
+)
+from iron_gulp.core.solve import Points, State, solve
 from tests.systems import check_option, fitted_line, line, pump, split
 
 L_H = 1e-3 / 3600

@@ -6,21 +6,34 @@ from fluids import one_phase_dP
 from hypothesis import given, settings
 from hypothesis import strategies as st
 
-from iron_gulp.core.circuits import circuits
-from iron_gulp.core.edits import apply
-from iron_gulp.core.electrical import ampacity_a, next_fuse_a
-from iron_gulp.core.elements import Calibration, Passage, Pickup, Rail, Suction, Tank, Wiring
-from iron_gulp.core.findings import find
-from iron_gulp.core.fuel_state import fuel_state
-from iron_gulp.core.hydraulics import Points, State, solve
-from iron_gulp.core.legs import legs
-from iron_gulp.core.lift import reserve_s, solve_lift
-from iron_gulp.core.losses import FluidState, inlet_pressure_kpa, passages_loss_kpa
-from iron_gulp.core.operating import Conditions, judge_at, of_duty
-from iron_gulp.core.rails import pulsation_kpa, rail_drop_kpa
-from iron_gulp.core.sizes import neighbours
-from iron_gulp.core.staging import missing_stages, operating_field, propose, switches
-from iron_gulp.core.verdict import judge, judge_all
+from iron_gulp.core.advise import find
+from iron_gulp.core.judge import circuits, judge, judge_all
+from iron_gulp.core.model import Calibration, Passage, Pickup, Rail, Suction, Tank, Wiring, apply
+from iron_gulp.core.physics import ampacity_a, next_fuse_a
+from iron_gulp.core.solve import (
+    FluidState,
+    Points,
+    State,
+    fuel_state,
+    inlet_pressure_kpa,
+    passages_loss_kpa,
+    pulsation_kpa,
+    rail_drop_kpa,
+    reserve_s,
+    solve,
+    solve_lift,
+)
+from iron_gulp.core.study import (
+    Conditions,
+    judge_at,
+    legs,
+    missing_stages,
+    neighbours,
+    of_duty,
+    operating_field,
+    propose,
+    switches,
+)
 from iron_gulp.shelf import load_shelf
 from tests.systems import build, check_option, demo, duty, fine_filter, fitted_line, lift_stage, line, pump, split
 

@@ -5,10 +5,9 @@ import io
 
 import pytest
 
-from iron_gulp.core.edits import apply
-from iron_gulp.core.elements import Pickup, Rail
-from iron_gulp.core.parts_list import SPARE_LENGTH, parts_list
-from iron_gulp.core.verdict import judge_all
+from iron_gulp.core.account import SPARE_LENGTH, parts_list
+from iron_gulp.core.judge import judge_all
+from iron_gulp.core.model import Pickup, Rail, apply
 from iron_gulp.formats import parts_list_csv
 from tests.systems import build, check_option, demo, fine_filter, fitted_line, lift_stage, line, pump, split
 

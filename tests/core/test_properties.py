@@ -8,14 +8,10 @@ import pytest
 from hypothesis import assume, given, settings
 from hypothesis import strategies as st
 
-from iron_gulp.core.curves import PumpState, return_curve, supply_curve
-from iron_gulp.core.elements import Filter, Passage, Pickup, Rail, Suction, Wiring
-from iron_gulp.core.hydraulics import Points, State, solve
-from iron_gulp.core.losses import FluidState, split_flows_m3_s
-from iron_gulp.core.parts import FilterPart
-from iron_gulp.core.staging import propose, switches
-from iron_gulp.core.system import Option
-from iron_gulp.core.verdict import POWER_LIMITS, judge
+from iron_gulp.core.judge import POWER_LIMITS, judge
+from iron_gulp.core.model import Filter, FilterPart, Option, Passage, Pickup, Rail, Suction, Wiring
+from iron_gulp.core.solve import FluidState, Points, PumpState, State, return_curve, solve, split_flows_m3_s, supply_curve
+from iron_gulp.core.study import propose, switches
 from tests.systems import build, check_option, duty, fitted_line, lift_stage, line, pump, split
 
 L_H = 1e-3 / 3600

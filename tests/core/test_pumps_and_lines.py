@@ -7,9 +7,16 @@ from fluids.friction import friction_factor as library_factor
 from hypothesis import given, settings
 from hypothesis import strategies as st
 
-from iron_gulp.core import lines
-from iron_gulp.core.electrical import drop_v, loop_resistance_ohm, smallest_fuse_a
-from iron_gulp.core.pumps import PumpTable, flow_and_current, shutoff_kpa, terminal_voltage_v
+from iron_gulp.core.physics import (
+    PumpTable,
+    drop_v,
+    flow_and_current,
+    lines,
+    loop_resistance_ohm,
+    shutoff_kpa,
+    smallest_fuse_a,
+    terminal_voltage_v,
+)
 from tests.systems import CHECK_CURVE
 
 TABLE = CHECK_CURVE.table()

@@ -3,9 +3,9 @@
 import numpy as np
 import pytest
 
-from iron_gulp.core.edits import apply
-from iron_gulp.core.references import every_arrangement
-from iron_gulp.core.verdict import judge
+from iron_gulp.core.judge import judge
+from iron_gulp.core.model import apply
+from iron_gulp.core.study import every_arrangement
 from tests.systems import build, check_option, demo, duty
 
 

@@ -3,11 +3,17 @@
 import numpy as np
 import pytest
 
-from iron_gulp.core import sweeps
-from iron_gulp.core.catalogue import capacity_at_100_kpa, flow_at_400_kpa, rated_at_300_kpa
-from iron_gulp.core.defaults import bsfc_kg_kwh, cold_start_limit_pct, driveline_loss
-from iron_gulp.core.edits import apply
-from iron_gulp.core.verdict import judge
+from iron_gulp.core.judge import judge
+from iron_gulp.core.model import (
+    apply,
+    bsfc_kg_kwh,
+    capacity_at_100_kpa,
+    cold_start_limit_pct,
+    driveline_loss,
+    flow_at_400_kpa,
+    rated_at_300_kpa,
+)
+from iron_gulp.core.study import sweeps
 from iron_gulp.shelf import load_shelf
 from tests.systems import build, demo, duty
 

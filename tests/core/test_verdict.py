@@ -5,11 +5,9 @@ import pytest
 from hypothesis import given, settings
 from hypothesis import strategies as st
 
-from iron_gulp.core.edits import EditError, apply, value_at
-from iron_gulp.core.figures import FIGURES, Context, explain, value
-from iron_gulp.core.report import report, solve_report
-from iron_gulp.core.system import Engine, MeasuredRun
-from iron_gulp.core.verdict import judge, judge_all, overrun_bypass_m3_s, worst
+from iron_gulp.core.account import FIGURES, Context, explain, report, solve_report, value
+from iron_gulp.core.judge import judge, judge_all, overrun_bypass_m3_s, worst
+from iron_gulp.core.model import EditError, Engine, MeasuredRun, apply, value_at
 from iron_gulp.shelf import load_shelf
 from tests.core.test_findings import findings_of
 from tests.systems import build, check_option, demo, duty, line

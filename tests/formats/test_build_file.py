@@ -9,7 +9,7 @@ import pytest
 from hypothesis import given
 from hypothesis import strategies as st
 
-from iron_gulp.core.edits import dump
+from iron_gulp.core.model import dump
 from iron_gulp.formats.build_file import BuildFileError, read, schema, write
 from tests.systems import build, check_option, duty
 

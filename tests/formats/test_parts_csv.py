@@ -2,7 +2,7 @@
 
 import pytest
 
-from iron_gulp.core.bottle import Reading, bottle_test
+from iron_gulp.core.study import Reading, bottle_test
 from iron_gulp.formats.parts_csv import PartsFileError, read_parts, write_parts
 from iron_gulp.shelf import KINDS, load_shelf
 

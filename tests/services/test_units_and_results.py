@@ -6,9 +6,9 @@ import pytest
 from hypothesis import given, settings
 from hypothesis import strategies as st
 
-from iron_gulp.core.edits import value_at
-from iron_gulp.core.figures import FIGURES
-from iron_gulp.core.figures import value as figure_value
+from iron_gulp.core.account import FIGURES
+from iron_gulp.core.account import value as figure_value
+from iron_gulp.core.model import value_at
 from iron_gulp.services.workshop import Workshop
 from iron_gulp.shelf import load_shelf
 from iron_gulp.units import CHOICES, BenchUnits, as_input, quantity_of, read_quantity, show

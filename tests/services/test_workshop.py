@@ -4,8 +4,8 @@ import json
 
 import pytest
 
-from iron_gulp.core.edits import value_at
-from iron_gulp.core.report import solve_report
+from iron_gulp.core.account import solve_report
+from iron_gulp.core.model import value_at
 from iron_gulp.formats.build_file import BuildFileError, read
 from iron_gulp.services.fields import BadValue, field_at, read_field
 from iron_gulp.services.workshop import NotFound, Workshop

@@ -2,7 +2,7 @@
 
 import pytest
 
-from iron_gulp.core.figures import explain
+from iron_gulp.core.account import explain
 from iron_gulp.units import PRESETS, BenchUnits
 from iron_gulp.web.calculators import calculator_view
 from iron_gulp.web.explaining import explanation_view, subscripts

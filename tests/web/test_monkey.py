@@ -5,7 +5,7 @@ import random
 import pytest
 from bs4 import BeautifulSoup
 
-from iron_gulp.core.edits import dump
+from iron_gulp.core.model import dump
 from iron_gulp.services.fields import BadValue, field_at
 from iron_gulp.web.stations import PAGES
 

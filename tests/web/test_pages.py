@@ -5,7 +5,7 @@ import json
 import pytest
 from bs4 import BeautifulSoup
 
-from iron_gulp.core.figures import FIGURES
+from iron_gulp.core.account import FIGURES
 from iron_gulp.web.stations import PAGES
 
 

@@ -4,10 +4,8 @@ import json
 
 import pytest
 
-from iron_gulp.core.circuits import circuits
-from iron_gulp.core.legs import legs
-from iron_gulp.core.references import every_arrangement
-from iron_gulp.core.staging import missing_stages, operating_field, switches
+from iron_gulp.core.judge import circuits
+from iron_gulp.core.study import every_arrangement, legs, missing_stages, operating_field, switches
 from iron_gulp.units import PRESETS, BenchUnits
 from iron_gulp.web.circuit_view import circuit_views
 from iron_gulp.web.line_view import line_view

@@ -1,0 +1,19 @@
+"""Numbers that open, reports and lists. This face says what other rooms may use."""
+
+from .figures import FIGURES, Context, Explanation, explain, value
+from .parts_list import SPARE_LENGTH, Item, parts_list
+from .report import plain, report, solve_report
+
+__all__ = [
+    "FIGURES",
+    "SPARE_LENGTH",
+    "Context",
+    "Explanation",
+    "Item",
+    "explain",
+    "parts_list",
+    "plain",
+    "report",
+    "solve_report",
+    "value",
+]

@@ -1,0 +1,207 @@
+"""Figures of fuel demand by the three schools."""
+
+from ...model import base_fuel
+from ...physics import ATM_KPA, blend
+from ...physics import demand as dem
+from ...physics import injectors as inj
+from .base import AnyFigure, Context, Figure, Values
+
+SOURCE = "Heywood, Internal Combustion Engine Fundamentals, ch. 2"
+
+
+def _crank(context: Context) -> Values:
+    duty, demand = context.verdict.duty, context.verdict.demand
+    return {"P": duty.power_kw, "loss": demand.loss * 100.0 if duty.power_at == "wheels" else 0.0}
+
+
+def _bsfc(context: Context) -> Values:
+    demand, fuel = context.verdict.demand, context.verdict.fuel
+    return {
+        "b_gasoline": demand.gasoline_bsfc_kg_kwh,
+        "LHV_base": fuel.base_lhv_mj_kg,
+        "LHV": fuel.lhv_mj_kg,
+        "credit": context.verdict.duty.efficiency_credit_pct,
+    }
+
+
+def _air(context: Context) -> Values:
+    duty, demand = context.verdict.duty, context.verdict.demand
+    return {
+        "VE": demand.ve * 100.0,
+        "p": demand.manifold_kpa_abs,
+        "V": context.build.engine.displacement_l,
+        "n": duty.rpm,
+        "t": duty.charge_temp_c,
+    }
+
+
+def _idle(context: Context) -> Values:
+    engine = context.build.engine
+    return {
+        "VE": engine.idle_ve_pct,
+        "p": ATM_KPA + engine.idle_manifold_kpa,
+        "V": engine.displacement_l,
+        "n": engine.idle_rpm,
+        "t": context.verdict.duty.charge_temp_c,
+        "AFR": context.verdict.fuel.stoich_afr,
+    }
+
+
+def _air_kg_h(x: Values) -> float:
+    return float(dem.air_kg_s(x["V"], x["n"], x["VE"] / 100.0, x["p"], x["t"])) * 3600.0
+
+
+def _measured(context: Context) -> Values:
+    run = context.build.measured
+    if run is None:
+        raise KeyError("no measured run is entered")
+    then = blend(run.ethanol_pct / 100.0, run.fuel_temp_c, base_fuel(context.build, context.verdict.duty.base_fuel))
+    flow = inj.open_flow_kg_s(run.injector_cc_min, run.injector_rated_kpa, run.differential_kpa, then.density_kg_m3)
+    return {
+        "q": float(flow) * 3600.0,
+        "D": run.duty_pct,
+        "t_d": run.dead_time_ms,
+        "n": run.rpm,
+        "N": context.build.engine.cylinders,
+        "P": context.verdict.demand.crank_kw,
+        "P_log": float(dem.crank_power_kw(run.power_kw, context.verdict.demand.loss)),
+        "LHV_log": float(then.lhv_mj_kg),
+        "LHV": context.verdict.fuel.lhv_mj_kg,
+    }
+
+
+def _scaled(x: Values) -> float:
+    return float(
+        dem.fuel_from_measured_kg_s(
+            x["q"],
+            x["D"] / 100.0,
+            x["t_d"] / inj.cycle_ms(x["n"]),
+            x["N"],
+            x["P"] / x["P_log"],
+            x["LHV_log"] / x["LHV"],
+        )
+    )
+
+
+_AIR_INPUTS = (
+    ("VE", "Volumetric efficiency", "ve_pct"),
+    ("p", "Manifold pressure, absolute", "manifold_kpa_abs"),
+    ("V", "Displacement", "displacement_l"),
+    ("n", "Engine speed", "rpm"),
+    ("t", "Charge temperature", "charge_temp_c"),
+)
+
+FIGURES: tuple[AnyFigure, ...] = (
+    Figure(
+        "demand.crank_kw",
+        "Crank power",
+        "P_crank = P ÷ (1 − loss)",
+        "driveline loss by layout (FWD 14, RWD 16, AWD 21 %) unless measured",
+        (("P", "Power wanted", "power_kw"), ("loss", "Driveline loss", "loss_pct")),
+        _crank,
+        lambda c, x: float(dem.crank_power_kw(x["P"], x["loss"] / 100.0)),
+    ),
+    Figure(
+        "demand.blend_bsfc_kg_kwh",
+        "Consumption on this blend",
+        "b = b_gasoline × LHV_base ÷ LHV ÷ (1 + credit)",
+        SOURCE,
+        (
+            ("b_gasoline", "Consumption on gasoline", "bsfc_kg_kwh"),
+            ("LHV_base", "Heating value of the base fuel", "lhv_mj_kg"),
+            ("LHV", "Heating value of the blend", "lhv_mj_kg"),
+            ("credit", "Efficiency credit", "credit_pct"),
+        ),
+        _bsfc,
+        lambda c, x: float(dem.blend_bsfc_kg_kwh(x["b_gasoline"], x["LHV_base"], x["LHV"], x["credit"] / 100.0)),
+    ),
+    Figure(
+        "demand.consumption_kg_h",
+        "Fuel by consumption",
+        "ṁ = P_crank × b",
+        SOURCE,
+        (("P_crank", "Crank power", "crank_kw"), ("b", "Consumption on this blend", "bsfc_kg_kwh")),
+        lambda c: {"P_crank": c.verdict.demand.crank_kw, "b": c.verdict.demand.blend_bsfc_kg_kwh},
+        lambda c, x: float(dem.fuel_from_power_kg_s(x["P_crank"], x["b"])) * 3600.0,
+    ),
+    Figure(
+        "demand.air_kg_h",
+        "Air swallowed",
+        "ṁ_air = VE × p × V × n ÷ (2 × R × (t + 273.15))",
+        SOURCE + "; R = 287.05 J/(kg K)",
+        _AIR_INPUTS,
+        _air,
+        lambda c, x: _air_kg_h(x),
+    ),
+    Figure(
+        "demand.air_school_kg_h",
+        "Fuel by air mass",
+        "ṁ = ṁ_air ÷ (λ × AFR)",
+        SOURCE,
+        (
+            ("ṁ_air", "Air swallowed", "air_kg_h"),
+            ("λ", "Mixture", "lambda"),
+            ("AFR", "Stoichiometric ratio", "stoich_afr"),
+        ),
+        lambda c: {
+            "ṁ_air": c.verdict.demand.air_kg_s * 3600.0,
+            "λ": c.verdict.duty.lambda_,
+            "AFR": c.verdict.fuel.stoich_afr,
+        },
+        lambda c, x: float(dem.fuel_from_air_kg_s(x["ṁ_air"], x["λ"], x["AFR"])),
+    ),
+    Figure(
+        "demand.measured_kg_h",
+        "Fuel from the logged run",
+        "ṁ = q × (D − t_d ÷ (120 ÷ n)) × N × P ÷ P_log × LHV_log ÷ LHV",
+        "scaled from a log of this car; injector flow after SAE J1832",
+        (
+            ("q", "One injector held open, then", "open_kg_h"),
+            ("D", "Logged duty", "duty_pct"),
+            ("t_d", "Dead time", "dead_ms"),
+            ("n", "Logged engine speed", "rpm"),
+            ("N", "Injectors", "count"),
+            ("P", "Crank power wanted", "crank_kw"),
+            ("P_log", "Crank power logged", "crank_kw"),
+            ("LHV_log", "Heating value then", "lhv_mj_kg"),
+            ("LHV", "Heating value now", "lhv_mj_kg"),
+        ),
+        _measured,
+        lambda c, x: _scaled(x),
+    ),
+    Figure(
+        "demand.volume_l_h",
+        "Volume at fuel temperature",
+        "V̇ = ṁ ÷ ρ",
+        "by the school chosen for this duty",
+        (("ṁ", "Fuel sized for", "fuel_kg_h"), ("ρ", "Density", "density_kg_m3")),
+        lambda c: {"ṁ": c.verdict.demand.chosen_kg_s * 3600.0, "ρ": c.verdict.fuel.density_kg_m3},
+        lambda c, x: x["ṁ"] / x["ρ"] * 1000.0,
+    ),
+    Figure(
+        "demand.air_power_kw",
+        "Power this air supports",
+        "P_air = P × ṁ_air mass ÷ ṁ_consumption",
+        SOURCE,
+        (
+            ("P", "Power wanted", "power_kw"),
+            ("ṁ_air mass", "Fuel by air mass", "fuel_kg_h"),
+            ("ṁ_consumption", "Fuel by consumption", "fuel_kg_h"),
+        ),
+        lambda c: {
+            "P": c.verdict.duty.power_kw,
+            "ṁ_air mass": c.verdict.demand.air_school_kg_s * 3600.0,
+            "ṁ_consumption": c.verdict.demand.consumption_kg_s * 3600.0,
+        },
+        lambda c, x: x["P"] * x["ṁ_air mass"] / x["ṁ_consumption"],
+    ),
+    Figure(
+        "demand.idle_kg_h",
+        "Fuel at idle",
+        "ṁ = VE × p × V × n ÷ (2 × R × (t + 273.15)) ÷ AFR, at λ 1",
+        SOURCE,
+        (*_AIR_INPUTS, ("AFR", "Stoichiometric ratio", "stoich_afr")),
+        _idle,
+        lambda c, x: _air_kg_h(x) / x["AFR"],
+    ),
+)

@@ -1,0 +1,133 @@
+"""Figures of tank, suction, surge tank and heat."""
+
+from ...judge import DutyVerdict
+from ...model import LiftStage
+from ...physics import ATM_KPA, M3_S_PER_L_H, flow_l_h
+from ...solve import IDLE, PEAK, LiftSolution, reserve_s, solve_lift
+from .base import AnyFigure, Context, Figure, SystemFigure, Values
+
+L_H = 1.0 / M3_S_PER_L_H
+# Specific heat, kJ/(kg K), near 30 °C (NIST, ethanol; Heywood, gasoline).
+HEAT_GASOLINE, HEAT_ETHANOL = 2.22, 2.44
+
+_SUCTION_INPUTS = (
+    ("{option}/suction/head_m", "Fuel level above the inlet", "head_m"),
+    ("{option}/tank/pressure_kpa", "Tank pressure", "pressure_kpa"),
+    ("{duty}/fuel_temp_c", "Fuel temperature", "fuel_temp_c"),
+    ("{duty}/supply_v", "System voltage", "supply_v"),
+)
+
+
+def _available(verdict: DutyVerdict) -> float:
+    return ATM_KPA + float(verdict.points.hydraulics.inlet_kpa.min()) - verdict.fuel.vapour_kpa_abs
+
+
+def _solved(verdict: DutyVerdict) -> LiftSolution:
+    if verdict.option.lift is None:
+        raise KeyError("no lift stage is fitted")
+    return solve_lift(verdict.option, verdict.duty, verdict.fuel)
+
+
+def _lift(context: Context) -> tuple[LiftStage, LiftSolution]:
+    solved = _solved(context.verdict)
+    assert context.verdict.option.lift is not None
+    return context.verdict.option.lift, solved
+
+
+def _drawn_m3_s(context: Context, lift: LiftStage) -> float:
+    hyd = context.verdict.points.hydraulics
+    if lift.return_to == "main tank":
+        return float(hyd.supply_m3_s[PEAK])
+    return context.verdict.demand.chosen_kg_s / context.verdict.fuel.density_kg_m3
+
+
+def _reserve(context: Context) -> Values:
+    lift, _ = _lift(context)
+    return {"V": lift.surge_l, "drawn": _drawn_m3_s(context, lift) * L_H}
+
+
+def _lifted(context: Context) -> Values:
+    lift, solved = _lift(context)
+    return {"Δp": solved.rise_kpa, "V_pump": solved.volts, "n": lift.count}
+
+
+def _lift_flow(context: Context, x: Values) -> float:
+    lift, _ = _lift(context)
+    share = 1.0 - lift.derate_pct / 100.0
+    return float(flow_l_h(lift.part.tables(), x["Δp"], x["V_pump"])) * x["n"] * share
+
+
+def _warming(context: Context) -> Values:
+    hyd, option = context.verdict.points.hydraulics, context.verdict.option
+    counts = [group.count for group in option.pumps]
+    watts = sum(float(hyd.amps[i, IDLE] * hyd.volts[i, IDLE]) * count for i, count in enumerate(counts))
+    fuel = context.verdict.fuel
+    heat = fuel.mass_fraction * HEAT_ETHANOL + (1.0 - fuel.mass_fraction) * HEAT_GASOLINE
+    return {"P": watts, "V": option.tank.volume_l, "ρ": fuel.density_kg_m3, "c": heat}
+
+
+FIGURES: tuple[AnyFigure, ...] = (
+    SystemFigure(
+        "suction.inlet_kpa",
+        "Pressure at the pump inlet",
+        "p_in = p_tank + ρ × g × h − pickup − suction line − pre-filter",
+        _SUCTION_INPUTS,
+        lambda verdict: float(verdict.points.hydraulics.inlet_kpa.min()),
+        note="The lower of peak and idle, gauge.",
+    ),
+    SystemFigure(
+        "suction.available_kpa",
+        "Head above boiling",
+        "p_atm + p_in − p_v",
+        _SUCTION_INPUTS,
+        _available,
+        note="What is left must exceed the pump's needed head, with 20 kPa to spare.",
+    ),
+    Figure(
+        "suction.warming_k_h",
+        "Tank warms, half full, light running",
+        "ΔT = P × 3600 ÷ (ρ × V ÷ 2 × c)",
+        "all electrical power ends as heat in the fuel; losses to the air neglected (an upper estimate)",
+        (
+            ("P", "Pump power as at idle", "power_w"),
+            ("V", "Tank volume", "volume_l"),
+            ("ρ", "Density", "density_kg_m3"),
+            ("c", "Specific heat", "heat_kj_kg_k"),
+        ),
+        _warming,
+        lambda c, x: x["P"] * 3.6 / (x["ρ"] * x["V"] / 2000.0 * x["c"]),
+    ),
+    Figure(
+        "lift.flow_l_h",
+        "Lifted into the surge tank",
+        "V̇ = n × pump at Δp and V_pump",
+        "the pump's own table against its line into the open surge tank",
+        (
+            ("Δp", "Pressure of the line", "rise_kpa"),
+            ("V_pump", "Voltage at the pump", "pump_v"),
+            ("n", "Lift pumps", "count"),
+        ),
+        _lifted,
+        _lift_flow,
+    ),
+    SystemFigure(
+        "lift.inlet_kpa",
+        "Pressure at the lift pump's inlet",
+        "p_in = p_tank − pickup",
+        (
+            ("{option}/tank/pressure_kpa", "Tank pressure", "pressure_kpa"),
+            ("{duty}/supply_v", "System voltage", "supply_v"),
+        ),
+        lambda verdict: _solved(verdict).inlet_kpa,
+        note="Gauge, with the pickup drowned just above the inlet.",
+    ),
+    Figure(
+        "lift.reserve_s",
+        "Surge tank lasts, lift pump on air",
+        "t = V ÷ V̇_drawn",
+        "volume over what is drawn when nothing is lifted",
+        (("V", "Surge tank volume", "volume_l"), ("drawn", "Drawn at peak", "drawn_l_h")),
+        _reserve,
+        lambda c, x: reserve_s(x["V"], x["drawn"] * M3_S_PER_L_H, 0.0),
+    ),
+)

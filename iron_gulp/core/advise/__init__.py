@@ -1,0 +1,14 @@
+"""Findings and remedies: what a specialist would say of a judged system. This face says what other rooms may use."""
+
+from .base import Context, Finding, Remedy, Severity, Station
+from .registry import RULES, find
+
+__all__ = [
+    "RULES",
+    "Context",
+    "Finding",
+    "Remedy",
+    "Severity",
+    "Station",
+    "find",
+]

@@ -1,0 +1,108 @@
+"""What a finding is, and what a rule may look at.
+
+Texts hold `{name}` for each value of `values`; a value's name ends in its unit (`rail_kpa`), so that the interface can
+show it in bench units.
+"""
+
+from collections.abc import Callable, Iterable, Iterator, Mapping
+from dataclasses import dataclass, field
+from functools import cached_property
+from typing import Literal, TypeVar, cast
+
+from ..judge import Component, DutyVerdict, judge_all
+from ..model import Build, Catalogue, Edit, EditError, Option, apply
+
+Severity = Literal["stop", "warn", "note"]
+Station = Literal["fuel", "demand", "pump", "feed", "injectors", "regulator"]
+Value = float | str
+Made = TypeVar("Made")
+
+
+@dataclass(frozen=True)
+class Remedy:
+    """Something to do. With `edits` it can be tried with one click; without, it is advice."""
+
+    label: str
+    edits: tuple[Edit, ...] = ()
+    values: Mapping[str, Value] = field(default_factory=dict)
+
+
+@dataclass(frozen=True)
+class Finding:
+    """One judgement: what, on which duties, the numbers, why it matters, what to do.
+
+    Remedies are tried out on the model, so where that takes trials they are worked out when looked at.
+    """
+
+    code: str
+    severity: Severity
+    station: Station
+    title: str
+    text: str
+    why: str
+    values: Mapping[str, Value] = field(default_factory=dict)
+    duties: tuple[str, ...] = ()
+    offer: Iterable[Remedy] | Callable[[], Iterable[Remedy]] = ()
+
+    @cached_property
+    def remedies(self) -> tuple[Remedy, ...]:
+        """What to do, most usual first."""
+        return tuple(self.offer() if callable(self.offer) else self.offer)
+
+
+@dataclass(frozen=True)
+class Context:
+    """One option of a build with every duty judged, and the parts a remedy may propose."""
+
+    build: Build
+    option: Option
+    verdicts: tuple[DutyVerdict, ...]
+    catalogue: Catalogue
+    _tried: dict[str, list[DutyVerdict] | None] = field(default_factory=dict)
+    _made: dict[str, object] = field(default_factory=dict)
+
+    def path(self, tail: str) -> str:
+        """The edit path of a field of this option."""
+        return f"options/{self.option.id}/{tail}"
+
+    def over(self, component: Component) -> list[DutyVerdict]:
+        """Duties on which a component is past its ceiling, worst first."""
+        return self.above(component, 1.0)
+
+    def above(self, component: Component, share: float) -> list[DutyVerdict]:
+        """Duties on which a component's load exceeds `share`, worst first."""
+        found = [verdict for verdict in self.verdicts if not verdict.load(component).load <= share]
+        return sorted(found, key=lambda verdict: -verdict.load(component).load)
+
+    def once(self, key: str, make: Callable[[], Made]) -> Made:
+        """What `make` gives, worked out once for all rules that ask under this key."""
+        if key not in self._made:
+            self._made[key] = make()
+        return cast(Made, self._made[key])
+
+    def trial(self, edits: tuple[Edit, ...]) -> list[DutyVerdict] | None:
+        """Every duty judged with the edits made; None when the edits are not possible. Remembered: rules ask alike."""
+        key = repr(edits)
+        if key not in self._tried:
+            self._tried[key] = self._try(edits)
+        return self._tried[key]
+
+    def _try(self, edits: tuple[Edit, ...]) -> list[DutyVerdict] | None:
+        try:
+            changed = apply(self.build, edits)
+        except EditError:
+            return None
+        return judge_all(changed, changed.option(self.option.id))
+
+
+Rule = Callable[[Context], Iterator[Finding]]
+
+
+def highest(verdicts: list[DutyVerdict], component: Component) -> float:
+    """Highest load of a component over duties."""
+    return max(verdict.load(component).load for verdict in verdicts)
+
+
+def names(verdicts: list[DutyVerdict] | tuple[DutyVerdict, ...]) -> tuple[str, ...]:
+    """The duties' names."""
+    return tuple(verdict.duty.name for verdict in verdicts)

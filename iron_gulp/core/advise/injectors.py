@@ -1,0 +1,178 @@
+"""Rules about injectors: duty, idle, opening pressure, size."""
+
+from collections.abc import Iterator
+
+from ..model import InjectorPart, rated_at_300_kpa
+from ..solve import IDLE, PEAK
+from .base import Context, Finding, Remedy, highest, names
+
+MOST_TRIALS = 3
+
+
+def _part(context: Context) -> InjectorPart:
+    fitted = context.option.injectors
+    assert fitted is not None
+    return fitted.part
+
+
+def too_small(context: Context) -> Iterator[Finding]:
+    """Duty past the limit, dead time included."""
+    over = context.over("injectors")
+    if not over:
+        return
+    worst = over[0]
+    duty_pct = float(worst.points.duty[PEAK]) * 100
+    static = duty_pct >= 100
+    yield Finding(
+        "injectors-small",
+        "stop" if static else "warn",
+        "injectors",
+        "Injectors run out" if not static else "Injectors never close",
+        "{duty_name} needs {duty_pct} duty at {rpm}, dead time included; the limit is {limit_pct}. Each passes "
+        "{open_g_s} at {differential_kpa} differential.",
+        "Past the limit the injectors stop metering evenly; past 100 % they stay open and the mixture goes lean as "
+        "power rises.",
+        {
+            "duty_name": worst.duty.name,
+            "duty_pct": duty_pct,
+            "rpm": worst.duty.rpm,
+            "limit_pct": context.build.rules.duty_limit_pct,
+            "open_g_s": float(worst.points.open_at_set_kg_s[PEAK]) * 1e3,
+            "differential_kpa": float(worst.points.hydraulics.set_kpa[PEAK]) - worst.duty.boost_kpa,
+        },
+        names(over),
+        lambda: (*_larger(context, worst.load("injectors").load), *_more_pressure(context)),
+    )
+
+
+def _larger(context: Context, load: float) -> Iterator[Remedy]:
+    part = _part(context)
+    needed = rated_at_300_kpa(part) * load * 0.97
+    for tried, other in enumerate(context.catalogue.injectors_above(max(needed, rated_at_300_kpa(part)))):
+        edits = ((context.path("injectors/part"), other.model_dump(mode="json")),)
+        verdicts = context.trial(edits)
+        if verdicts and highest(verdicts, "injectors") <= 1:
+            idles = highest(verdicts, "injector idle") <= 1
+            yield Remedy(
+                "Fit {part}: at most {load_pct} of the limit" + ("" if idles else ", but idle pulses become too short"),
+                edits,
+                {"part": other.name, "load_pct": highest(verdicts, "injectors") * 100},
+            )
+            return
+        if tried + 1 >= MOST_TRIALS:
+            return
+
+
+def _more_pressure(context: Context) -> Iterator[Remedy]:
+    regulator = context.option.regulator
+    for base_kpa in (350.0, 400.0):
+        if base_kpa <= regulator.base_kpa + 1 or base_kpa > regulator.part.max_base_kpa:
+            continue
+        edits = ((context.path("regulator/base_kpa"), base_kpa),)
+        verdicts = context.trial(edits)
+        if verdicts and highest(verdicts, "injectors") <= 1 and highest(verdicts, "pumps") <= 1:
+            yield Remedy(
+                "Raise base pressure to {base_kpa}: injectors at {load_pct}, pumps at {pump_pct} of their limits",
+                edits,
+                {
+                    "base_kpa": base_kpa,
+                    "load_pct": highest(verdicts, "injectors") * 100,
+                    "pump_pct": highest(verdicts, "pumps") * 100,
+                },
+            )
+            return
+
+
+def idle_pulse(context: Context) -> Iterator[Finding]:
+    """Idle asks for a shorter pulse than the injector repeats."""
+    over = context.over("injector idle")
+    if not over:
+        return
+    worst, part = over[0], _part(context)
+    yield Finding(
+        "injector-idle",
+        "warn",
+        "injectors",
+        "Injectors too large to idle on this fuel",
+        "Idle on {duty_name} needs a pulse of {effective_ms} without dead time; below {min_ms} these injectors do not "
+        "repeat.",
+        "Idle wanders and the mixture at light load cannot be held, worst on the fuel that needs the least volume.",
+        {
+            "duty_name": worst.duty.name,
+            "effective_ms": float(worst.points.effective_ms[IDLE]),
+            "min_ms": part.min_pulse_ms,
+        },
+        names(over),
+        lambda: _smaller(context),
+    )
+
+
+def _smaller(context: Context) -> Iterator[Remedy]:
+    part = _part(context)
+    for other in context.catalogue.injectors_below(rated_at_300_kpa(part)):
+        edits = ((context.path("injectors/part"), other.model_dump(mode="json")),)
+        verdicts = context.trial(edits)
+        if verdicts and highest(verdicts, "injectors") > 1:
+            break
+        if verdicts and highest(verdicts, "injector idle") <= 1:
+            yield Remedy("Fit {part}: it idles and still carries every duty", edits, {"part": other.name})
+            break
+    yield Remedy("Lower the base pressure, or raise idle speed and load, and check again")
+
+
+def opening_pressure(context: Context) -> Iterator[Finding]:
+    """Differential pressure above what the injector opens against."""
+    if context.option.injectors is None:
+        return
+    limit = _part(context).max_pressure_kpa
+    worst = max(context.verdicts, key=lambda v: float(v.points.hydraulics.differential_kpa.max()))
+    highest_kpa = float(worst.points.hydraulics.differential_kpa.max())
+    if highest_kpa > limit:
+        yield Finding(
+            "injector-opening",
+            "stop",
+            "injectors",
+            "Pressure holds the injectors shut",
+            "Differential pressure reaches {highest_kpa}; these injectors open against {limit_kpa} at most.",
+            "An injector that does not open stops that cylinder's fuel at once.",
+            {"highest_kpa": highest_kpa, "limit_kpa": limit},
+            (worst.duty.name,),
+            (Remedy("Lower the base pressure, or cure the cause of the high rail pressure at idle"),),
+        )
+
+
+def larger_than_needed(context: Context) -> Iterator[Finding]:
+    """Even the hardest duty uses less than half of the injectors."""
+    load = highest(list(context.verdicts), "injectors")
+    if load >= 0.5 or context.option.injectors is None:
+        return
+    part = _part(context)
+    remedies = []
+    fitting = [
+        other
+        for other in context.catalogue.injectors_below(rated_at_300_kpa(part))
+        if rated_at_300_kpa(other) * 0.9 >= rated_at_300_kpa(part) * load
+    ]
+    if fitting:
+        chosen = fitting[-1]
+        remedies.append(
+            Remedy(
+                "Fit {part}",
+                ((context.path("injectors/part"), chosen.model_dump(mode="json")),),
+                {"part": chosen.name},
+            )
+        )
+    yield Finding(
+        "injectors-large",
+        "note",
+        "injectors",
+        "Injectors larger than any duty needs",
+        "The hardest duty uses {load_pct} of what they pass at the duty limit.",
+        "No larger than the top duty needs: the smaller injector idles and cruises better.",
+        {"load_pct": load * 100},
+        (),
+        tuple(remedies),
+    )
+
+
+RULES = (too_small, idle_pulse, opening_pressure, larger_than_needed)

@@ -1,0 +1,182 @@
+"""Rules about the feed: drop, one size up or down, the split to several rails, the rail itself."""
+
+from collections.abc import Iterator
+
+import numpy as np
+
+from ..judge import DutyVerdict
+from ..model import Line, Rail, Split
+from ..solve import PEAK, FluidState, branch_loss_kpa, line_loss_kpa, rail_drop_kpa, rails_joined
+from .base import Context, Finding, Remedy, highest, names
+
+BANK_TOLERANCE = 0.01  # of the fuel, between one injector and another
+
+
+def _drop_with(line: Line, verdict: DutyVerdict) -> float:
+    flow = verdict.points.hydraulics.supply_m3_s[PEAK : PEAK + 1]
+    fuel = verdict.fuel
+    return float(line_loss_kpa(line, flow, fuel.density_kg_m3, fuel.viscosity_mpa_s)[0])
+
+
+def feed_small(context: Context) -> Iterator[Finding]:
+    """The engine's own flow drops more in the feed than the rules allow."""
+    over = context.over("feed")
+    if not over:
+        return
+    worst, line = over[0], context.option.feed
+    yield Finding(
+        "feed-small",
+        "warn",
+        "feed",
+        "Feed line throttles the pumps",
+        "On {duty_name} the feed loses {drop_kpa} with {flow_l_h} passing; {allowed_kpa} is allowed.",
+        "The pumps must make this pressure as well as the rail's, and they bring less the harder they push.",
+        {
+            "duty_name": worst.duty.name,
+            "drop_kpa": _drop_with(line, worst),
+            "flow_l_h": float(worst.points.hydraulics.supply_m3_s[PEAK]) * 3.6e6,
+            "allowed_kpa": context.build.rules.feed_drop_kpa,
+        },
+        names(over),
+        lambda: _larger(context, worst),
+    )
+
+
+def _larger(context: Context, worst: DutyVerdict) -> Iterator[Remedy]:
+    line = context.option.feed
+    part = line.part
+    while (larger := context.catalogue.line_next(part, larger=True)) is not None:
+        part = larger
+        edits = ((context.path("feed/part"), part.model_dump(mode="json")),)
+        verdicts = context.trial(edits)
+        if verdicts and highest(verdicts, "feed") <= 1:
+            drop = _drop_with(line.model_copy(update={"part": part}), worst)
+            yield Remedy("Fit {part}: {drop_kpa} at this flow", edits, {"part": part.name, "drop_kpa": drop})
+            return
+
+
+def feed_large(context: Context) -> Iterator[Finding]:
+    """One size down would cost next to nothing."""
+    line = context.option.feed
+    smaller = context.catalogue.line_next(line.part, larger=False)
+    if smaller is None or context.over("feed"):
+        return
+    down = line.model_copy(update={"part": smaller})
+    drops = [_drop_with(down, verdict) for verdict in context.verdicts]
+    worst = context.verdicts[int(np.argmax(drops))]
+    added = max(drops) - _drop_with(line, worst)
+    carburettor = context.option.carburettor
+    # Floats live on a few kilopascals: what a rail would not notice is much to them.
+    spare = 0.5 * context.build.rules.feed_drop_kpa if carburettor is None else 0.1 * carburettor.lowest_kpa
+    if max(drops) > spare or line.length_m <= 0:
+        return
+    yield Finding(
+        "feed-large",
+        "note",
+        "feed",
+        "A smaller feed line would do",
+        "One size down ({part}) adds only {added_kpa} on the hardest duty.",
+        "Folklore oversizes lines: cost, bulk and bend radius for pressure nobody misses.",
+        {"part": smaller.name, "added_kpa": added},
+        (worst.duty.name,),
+        (
+            Remedy(
+                "Fit {part}",
+                ((context.path("feed/part"), smaller.model_dump(mode="json")),),
+                {"part": smaller.name},
+            ),
+        ),
+    )
+
+
+def uneven_banks(context: Context) -> Iterator[Finding]:
+    """Branches to dead-ended rails that lose unequal pressure: one bank runs leaner."""
+    split = context.option.split
+    if split is None or rails_joined(context.option):
+        return
+    worst, spread = max(((v, _spread_kpa(split, v)) for v in context.verdicts), key=lambda found: found[1])
+    across = float(worst.points.hydraulics.differential_kpa[PEAK])
+    share = 1.0 - float(np.sqrt(max(1.0 - spread / across, 0.0))) if across > 0 else 0.0
+    if share < BANK_TOLERANCE:
+        return
+    lengths = [branch.line.length_m for branch in split.branches]
+    yield Finding(
+        "banks-uneven",
+        "warn",
+        "feed",
+        "One bank runs leaner than the other",
+        "On {duty_name} the branches to the rails differ by {spread_kpa}: {share_pct} less fuel on the far bank.",
+        "Both banks share one mixture target. An equal split needs equal legs.",
+        {"duty_name": worst.duty.name, "spread_kpa": spread, "share_pct": share * 100.0},
+        (worst.duty.name,),
+        (
+            Remedy(
+                "Make the branches equal: {length_m} each, one bore",
+                tuple(
+                    edit
+                    for branch in split.branches
+                    for edit in (
+                        (context.path(f"split/branches/{branch.id}/line/length_m"), max(lengths)),
+                        (
+                            context.path(f"split/branches/{branch.id}/line/part"),
+                            max(split.branches, key=lambda b: b.line.part.bore_mm).line.part.model_dump(mode="json"),
+                        ),
+                    )
+                ),
+                {"length_m": max(lengths)},
+            ),
+        ),
+    )
+
+
+def _spread_kpa(split: Split, verdict: DutyVerdict) -> float:
+    fluid = FluidState(verdict.fuel.density_kg_m3, verdict.fuel.viscosity_mpa_s)
+    each = verdict.points.hydraulics.delivered_m3_s[PEAK : PEAK + 1] / len(split.branches)
+    drops = [float(branch_loss_kpa(split, branch, each, fluid)[0]) for branch in split.branches]
+    return max(drops) - min(drops)
+
+
+def narrow_rail(context: Context) -> Iterator[Finding]:
+    """A rail that loses enough along its length to tell its injectors apart."""
+    rail, option = context.option.rail, context.option
+    if option.carburettor is not None:
+        return
+
+    def drop_kpa(verdict: DutyVerdict, of: Rail) -> float:
+        hyd, fuel = verdict.points.hydraulics, verdict.fuel
+        through = float(hyd.delivered_m3_s[PEAK] if not rails_joined(option) else hyd.supply_m3_s[PEAK])
+        leaving = float(hyd.bypass_m3_s[PEAK]) if rails_joined(option) else 0.0
+        return float(rail_drop_kpa(of, through, fuel.density_kg_m3, fuel.viscosity_mpa_s, leaving))
+
+    worst = max(context.verdicts, key=lambda v: drop_kpa(v, rail))
+    lost, across = drop_kpa(worst, rail), float(worst.points.hydraulics.differential_kpa[PEAK])
+    if across <= 0 or lost < 2.0 * BANK_TOLERANCE * across:
+        return
+    centred = rail.model_copy(update={"entry": "in the centre"})
+    yield Finding(
+        "rail-narrow",
+        "warn",
+        "injectors",
+        "The rail is too narrow for its flow",
+        "On {duty_name} {lost_kpa} is lost between its ends, of {across_kpa} across the injectors.",
+        "The last cylinder of a narrow rail runs leaner than the first.",
+        {"duty_name": worst.duty.name, "lost_kpa": lost, "across_kpa": across},
+        (worst.duty.name,),
+        (
+            *(
+                [
+                    Remedy(
+                        "Feed it in the centre: {lost_kpa}",
+                        ((context.path("rail/entry"), "in the centre"),),
+                        {"lost_kpa": drop_kpa(worst, centred)},
+                    )
+                ]
+                if rail.entry != "in the centre"
+                else []
+            ),
+            Remedy("Fit a rail of 14 mm bore", ((context.path("rail/bore_mm"), max(14.0, rail.bore_mm)),)),
+        ),
+    )
+
+
+RULES = (feed_small, feed_large, uneven_banks, narrow_rail)

@@ -1,0 +1,267 @@
+"""Rules about pumps and their wiring: supply at the real pressure and voltage, voltage drop, capacity never used."""
+
+from collections.abc import Iterator
+from functools import partial
+
+import numpy as np
+
+from ..judge import DutyVerdict
+from ..physics import M3_S_PER_L_H, drop_v, flow_and_current
+from ..solve import PEAK, State, own_rise_kpa, pump_doing, wiring_resistance_ohm
+from .base import Context, Finding, Remedy, highest, names
+
+WIRE_SIZES_MM2 = (1.5, 2.5, 4.0, 6.0, 10.0, 16.0)
+DROP_WARN_V = 0.6
+MOST_TRIALS = 4
+
+
+def run_out(context: Context) -> Iterator[Finding]:
+    """Pumps bring less than the duty needs at the set pressure."""
+    over = context.over("pumps")
+    if not over:
+        return
+    worst = over[0]
+    hyd = worst.points.hydraulics
+    lean = float(hyd.lambda_factor[PEAK])
+    stop = int(hyd.state[PEAK]) in (State.STARVED, State.NO_DIFFERENTIAL)
+    need = worst.demand.chosen_kg_s / worst.fuel.density_kg_m3 / M3_S_PER_L_H
+    yield Finding(
+        "pumps-short",
+        "stop" if stop else "warn",
+        "pump",
+        "Pumps run out",
+        "{duty_name} needs {need_l_h} at {set_kpa}; at the voltage that reaches them the pumps bring {supply_l_h} there. "
+        + (
+            "The rail sinks to {rail_kpa} and the mixture goes lean by a factor of {lean}."
+            if stop
+            else "For now the injectors, open all the time, take less than that and hold the rail at {rail_kpa}."
+        ),
+        "The controller does not know: it gives the same pulse at less pressure. Lean at full load is how engines are "
+        "lost; a log shows the rail sagging first.",
+        {
+            "duty_name": worst.duty.name,
+            "need_l_h": need,
+            "set_kpa": _reached_kpa(context, float(hyd.set_kpa[PEAK])),
+            "supply_l_h": float(hyd.supply_at_set_m3_s[PEAK]) / M3_S_PER_L_H,
+            "rail_kpa": float(hyd.rail_kpa[PEAK]),
+            "lean": f"{lean:.3f}" if np.isfinite(lean) else "no limit",
+        },
+        names(over),
+        lambda: (*_more_pump(context), *_better_wire(context)),
+    )
+
+
+def _reached_kpa(context: Context, set_kpa: float) -> float:
+    """The pressure at which supply is judged: the set pressure, or the lowest a carburettor works with."""
+    fitted = context.option.carburettor
+    return set_kpa if fitted is None else fitted.lowest_kpa
+
+
+def _describe(context: Context, verdicts: list[DutyVerdict]) -> str:
+    return "" if highest(verdicts, "regulator") <= 1 else "; the regulator is then overrun at idle"
+
+
+def _more_pump(context: Context) -> Iterator[Remedy]:
+    group = context.option.pumps[0]
+    if group.count < 6:
+        edits = ((context.path(f"pumps/{group.id}/count"), group.count + 1),)
+        verdicts = context.trial(edits)
+        if verdicts and highest(verdicts, "pumps") <= 1:
+            yield Remedy(
+                "Run {count} of {part}: {load_pct} of supply" + _describe(context, verdicts),
+                edits,
+                {
+                    "count": str(group.count + 1),
+                    "part": group.part.name,
+                    "load_pct": highest(verdicts, "pumps") * 100,
+                },
+            )
+    for tried, other in enumerate(context.catalogue.pumps_above(group.part)):
+        fitted = ((context.path(f"pumps/{group.id}/part"), other.model_dump(mode="json")),)
+        verdicts = context.trial(fitted)
+        if verdicts and highest(verdicts, "pumps") <= 1:
+            yield Remedy(
+                "Fit {part}: {load_pct} of supply" + _describe(context, verdicts),
+                fitted,
+                {"part": other.name, "load_pct": highest(verdicts, "pumps") * 100},
+            )
+            return
+        if tried + 1 >= MOST_TRIALS:
+            return
+
+
+def _better_wire(context: Context, only: int | None = None) -> Iterator[Remedy]:
+    for index, group in enumerate(context.option.pumps):
+        if only is not None and index != only:
+            continue
+        lost = _lost_v(context, index)
+        if lost is None or lost[0] < DROP_WARN_V / 2:
+            continue
+        area = _area_for(context, index, DROP_WARN_V * 0.9)
+        if area is None:
+            yield Remedy("Renew the connectors, relay and ground: wire alone does not cure this drop")
+            continue
+        edits = ((context.path(f"pumps/{group.id}/wiring/area_mm2"), area),)
+        verdicts = context.trial(edits)
+        if verdicts:
+            yield Remedy(
+                "Wire {group} in {area_mm2}: {drop_v} lost, pumps at {load_pct} of supply",
+                edits,
+                {
+                    "group": f"group {index + 1}",
+                    "area_mm2": area,
+                    "drop_v": _worst_drop(verdicts, index),
+                    "load_pct": highest(verdicts, "pumps") * 100,
+                },
+            )
+
+
+def _area_for(context: Context, index: int, target_v: float) -> float | None:
+    """The smallest usual wire, larger than fitted, whose loop loses no more than this at the present current."""
+    wiring = context.option.pumps[index].wiring
+    current = max(float(verdict.points.hydraulics.amps[index, PEAK]) for verdict in context.verdicts)
+    for area in WIRE_SIZES_MM2:
+        ohm = wiring_resistance_ohm(wiring.model_copy(update={"area_mm2": area}))
+        if area > wiring.area_mm2 * 1.2 and float(drop_v(current, ohm)) <= target_v:
+            return area
+    return None
+
+
+def _worst_drop(verdicts: list[DutyVerdict], index: int) -> float:
+    return max(
+        verdict.duty.supply_v - float(verdict.points.hydraulics.volts[index, PEAK])
+        for verdict in verdicts
+        if verdict.points.hydraulics.running[index, PEAK]
+    )
+
+
+def _lost_v(context: Context, index: int) -> tuple[float, DutyVerdict] | None:
+    """Largest voltage lost on the way to a group that runs, and where."""
+    running = [v for v in context.verdicts if v.points.hydraulics.running[index, PEAK]]
+    if not running:
+        return None
+    worst = max(running, key=lambda v: v.duty.supply_v - float(v.points.hydraulics.volts[index, PEAK]))
+    return worst.duty.supply_v - float(worst.points.hydraulics.volts[index, PEAK]), worst
+
+
+def wiring_drop(context: Context) -> Iterator[Finding]:
+    """Voltage lost between the battery and a pump."""
+    for index, group in enumerate(context.option.pumps):
+        found = _lost_v(context, index)
+        if found is None or found[0] < DROP_WARN_V:
+            continue
+        lost, verdict = found
+        hyd = verdict.points.hydraulics
+        rise, volts = float(hyd.pump_rise_kpa[PEAK]), float(hyd.volts[index, PEAK])
+        full = flow_and_current(group.part.tables(), rise, verdict.duty.supply_v)[0]
+        real = flow_and_current(group.part.tables(), rise, volts)[0]
+        yield Finding(
+            "wiring-drop",
+            "warn",
+            "pump",
+            "Voltage lost on the way to the pump",
+            "{group} draws {current_a}; {lost_v} of {supply_v} is lost in its wiring, {pump_v} arrives. At this "
+            "pressure that costs each pump {lost_l_h}.",
+            "Pump tables are taken at the pump's terminals. Old wiring is the cheapest flow there is to win back.",
+            {
+                "group": f"Group {index + 1} ({group.part.name})",
+                "current_a": float(hyd.amps[index, PEAK]),
+                "lost_v": lost,
+                "supply_v": verdict.duty.supply_v,
+                "pump_v": volts,
+                "lost_l_h": float(full - real),
+            },
+            (verdict.duty.name,),
+            partial(_better_wire, context, index),
+        )
+
+
+def free_flow_rating(context: Context) -> Iterator[Finding]:
+    """What the pump brings on the hardest duty, against its free-flow figure."""
+    hardest = max(context.verdicts, key=lambda v: v.load("pumps").load)
+    hyd = hardest.points.hydraulics
+    rated = real = 0.0
+    for index, group in enumerate(context.option.pumps):
+        if hyd.running[index, PEAK]:
+            table = max(group.part.tables(), key=lambda t: t.voltage_v)
+            rated += float(table.flow(0.0)) * group.count
+            real += float(hyd.group_flow_m3_s[index, PEAK]) / M3_S_PER_L_H
+    if rated > 0 and real < 0.8 * rated:
+        yield Finding(
+            "free-flow-rating",
+            "note",
+            "pump",
+            "Far from the free-flow figure",
+            "The pumps would move {rated_l_h} against nothing; against {rise_kpa} at {pump_v} they move {real_l_h}.",
+            "Pumps are bought by their free flow and live at base pressure plus boost plus losses, at the voltage that "
+            "arrives.",
+            {
+                "rated_l_h": rated,
+                "rise_kpa": float(hyd.pump_rise_kpa[PEAK]),
+                "pump_v": float(hyd.volts[0, PEAK]),
+                "real_l_h": real,
+            },
+            (hardest.duty.name,),
+        )
+
+
+def more_than_needed(context: Context) -> Iterator[Finding]:
+    """Even the hardest duty uses less than half of the supply."""
+    load = highest(list(context.verdicts), "pumps")
+    if load < 0.5:
+        yield Finding(
+            "pumps-large",
+            "note",
+            "pump",
+            "More pump than any duty needs",
+            "The hardest duty uses {load_pct} of what the pumps bring at the set pressure.",
+            "The rest goes round as heat, and the regulator and return must dump it at idle.",
+            {"load_pct": load * 100},
+            (),
+            tuple(
+                Remedy(
+                    "Run one pump fewer",
+                    ((context.path(f"pumps/{group.id}/count"), group.count - 1),),
+                )
+                for group in context.option.pumps[:1]
+                if group.count > 1 and load * group.count / (group.count - 1) < 0.9
+            ),
+        )
+
+
+def not_pumping(context: Context) -> Iterator[Finding]:
+    """A running group that moves nothing, or whose relief valve lets its flow go round."""
+    for index, group in enumerate(context.option.pumps):
+        for verdict in context.verdicts:
+            hyd = verdict.points.hydraulics
+            doing = pump_doing(context.option, hyd, index, PEAK)
+            rise = own_rise_kpa(context.option, hyd, index, PEAK)
+            if doing in ("off", "running"):
+                continue
+            relief = doing == "relief valve open"
+            others = "" if len(context.option.pumps) == 1 else " The other pumps carry the duty alone."
+            yield Finding(
+                "relief-open" if relief else "pump-stalled",
+                "warn",
+                "pump",
+                "A relief valve is open" if relief else "A pump runs and moves nothing",
+                "On {duty_name}, {group} stands against {rise_kpa}; its relief valve opens at {relief_kpa} and lets its "
+                "flow go round inside." + others
+                if relief
+                else "On {duty_name}, {group} at {pump_v} stands against {rise_kpa}, more than it can make." + others,
+                "Flow that goes round heats the fuel at full current. Pumps side by side must all make the pressure."
+                if relief
+                else "A stalled pump draws current, heats its fuel and wears, and nothing shows it but a flow test.",
+                {
+                    "duty_name": verdict.duty.name,
+                    "group": f"group {index + 1} ({group.part.name})",
+                    "rise_kpa": float(hyd.pump_rise_kpa[PEAK]) if rise is None else rise,
+                    "relief_kpa": group.part.relief_kpa or 0.0,
+                    "pump_v": float(hyd.volts[index, PEAK]),
+                },
+                (verdict.duty.name,),
+            )
+            break
+
+
+RULES = (run_out, not_pumping, wiring_drop, free_flow_rating, more_than_needed)

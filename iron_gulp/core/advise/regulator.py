@@ -1,0 +1,271 @@
+"""Rules about the regulator and return: overrun at idle, back-pressure, reference, spring range."""
+
+from collections.abc import Iterator
+
+import numpy as np
+
+from ..physics import M3_S_PER_L_H
+from ..solve import IDLE, PEAK
+from .base import Context, Finding, Remedy, highest, names
+
+
+def overrun(context: Context) -> Iterator[Finding]:
+    """Base pressure cannot be held at idle."""
+    over = context.over("regulator")
+    if not over:
+        return
+    worst = over[0]
+    hyd = worst.points.hydraulics
+    yield Finding(
+        "regulator-overrun",
+        "warn",
+        "regulator",
+        "Base pressure cannot be held at idle",
+        "With {bypass_l_h} to dump at idle the wide-open regulator and return line hold the rail at {rail_kpa}; "
+        "{set_kpa} is wanted. {return_kpa} of it is lost in the return line.",
+        "The regulator is open as far as it goes and can no longer regulate: idle runs at a pressure nobody chose, and "
+        "turning the adjuster does nothing.",
+        {
+            "bypass_l_h": float(hyd.bypass_m3_s[IDLE]) / M3_S_PER_L_H,
+            "rail_kpa": float(hyd.rail_kpa[IDLE]),
+            "set_kpa": float(hyd.set_kpa[IDLE]),
+            "return_kpa": float(hyd.return_kpa[IDLE]),
+        },
+        names(over),
+        lambda: (*_larger_return(context), *_larger_regulator(context), *_stage(context)),
+    )
+
+
+def _larger_return(context: Context) -> Iterator[Remedy]:
+    part = context.option.return_line.part
+    while (larger := context.catalogue.line_next(part, larger=True)) is not None:
+        part = larger
+        edits = ((context.path("return_line/part"), part.model_dump(mode="json")),)
+        verdicts = context.trial(edits)
+        if verdicts and highest(verdicts, "regulator") <= 1:
+            yield Remedy("Return line in {part}: the base holds", edits, {"part": part.name})
+            return
+
+
+def _larger_regulator(context: Context) -> Iterator[Remedy]:
+    base = context.option.regulator.base_kpa
+    larger = context.catalogue.regulators_above(context.option.regulator.part)
+    fitting = (part for part in larger if part.min_base_kpa <= base <= part.max_base_kpa)
+    for tried, part in enumerate(fitting):
+        edits = ((context.path("regulator/part"), part.model_dump(mode="json")),)
+        verdicts = context.trial(edits)
+        if verdicts and highest(verdicts, "regulator") <= 1:
+            yield Remedy("Fit {part}: the base holds", edits, {"part": part.name})
+            return
+        if tried >= 3:
+            return
+
+
+def _stage(context: Context) -> Iterator[Remedy]:
+    """Let part of the pumps wait for boost, when the build has boost to switch on."""
+    option = context.option
+    lowest_boost = min(verdict.duty.boost_kpa for verdict in context.verdicts)
+    if lowest_boost < 20:
+        return
+    switch_kpa = float(round(min(lowest_boost / 2, 50.0)))
+    always = [group for group in option.pumps if not group.staged]
+    if len(always) > 1:
+        edits: tuple[tuple[str, object], ...] = ((context.path(f"pumps/{always[-1].id}/on_above_kpa"), switch_kpa),)
+    elif always[0].count > 1 and len(option.pumps) < 4:
+        group = always[0]
+        used = {other.id for other in option.pumps}
+        fresh = next(f"g{number}" for number in range(2, 9) if f"g{number}" not in used)
+        plain = [other.model_dump(mode="json") for other in option.pumps]
+        index = option.pumps.index(group)
+        plain[index]["count"] = 1
+        second = {**plain[index], "id": fresh, "count": group.count - 1, "on_above_kpa": switch_kpa}
+        edits = ((context.path("pumps"), [*plain, second]),)
+    else:
+        return
+    verdicts = context.trial(edits)
+    if verdicts and highest(verdicts, "regulator") <= 1:
+        yield Remedy("Stage: idle on one pump, the rest above {boost_kpa} of boost", edits, {"boost_kpa": switch_kpa})
+
+
+def back_pressure(context: Context) -> Iterator[Finding]:
+    """The return line pushes back more than the rules allow."""
+    over = [v for v in context.over("return") if v.load("regulator").load <= 1]
+    if not over:
+        return
+    worst = over[0]
+    part = context.option.return_line.part
+    larger = context.catalogue.line_next(part, larger=True)
+    remedies = []
+    if larger is not None:
+        remedies.append(
+            Remedy(
+                "Fit {part}",
+                ((context.path("return_line/part"), larger.model_dump(mode="json")),),
+                {"part": larger.name},
+            )
+        )
+    yield Finding(
+        "return-pressure",
+        "note",
+        "regulator",
+        "Back-pressure in the return",
+        "At idle {bypass_l_h} goes back and the return line loses {return_kpa}; {allowed_kpa} is allowed.",
+        "Return pressure should be near zero. It adds to what the regulator must overcome, and a restriction at the "
+        "tank end looks just like a regulator fault.",
+        {
+            "bypass_l_h": float(worst.points.hydraulics.bypass_m3_s[IDLE]) / M3_S_PER_L_H,
+            "return_kpa": float(worst.points.hydraulics.return_kpa[IDLE]),
+            "allowed_kpa": context.build.rules.return_drop_kpa,
+        },
+        names(over),
+        tuple(remedies),
+    )
+
+
+def fixed_reference(context: Context) -> Iterator[Finding]:
+    """An atmospheric reference on a boosted engine: injector flow falls as boost rises."""
+    boosted = [verdict for verdict in context.verdicts if verdict.duty.boost_kpa > 10]
+    regulator = context.option.regulator
+    if regulator.reference != "atmosphere" or not boosted or context.option.carburettor is not None:
+        return
+    worst = max(boosted, key=lambda verdict: verdict.duty.boost_kpa)
+    left = regulator.base_kpa - worst.duty.boost_kpa
+    vacuum = context.build.engine.idle_manifold_kpa
+    yield Finding(
+        "fixed-reference",
+        "stop" if left <= 0 else "warn",
+        "regulator",
+        "Fixed pressure on a boosted engine",
+        "At {boost_kpa} the injectors see {left_kpa} instead of {base_kpa}: their flow is × {factor}. At idle it "
+        "rises, × {idle_factor}, where it is not wanted.",
+        "Flow follows the square root of the differential pressure. A boosted engine wants the regulator referenced "
+        "to the manifold, one to one, by a line of its own.",
+        {
+            "boost_kpa": worst.duty.boost_kpa,
+            "left_kpa": left,
+            "base_kpa": regulator.base_kpa,
+            "factor": f"{np.sqrt(max(left, 0.0) / regulator.base_kpa):.3f}",
+            "idle_factor": f"{np.sqrt(max(regulator.base_kpa - vacuum, 0.0) / regulator.base_kpa):.3f}",
+        },
+        names(boosted),
+        (Remedy("Reference it to the manifold", ((context.path("regulator/reference"), "manifold"),)),),
+    )
+
+
+def no_differential(context: Context) -> Iterator[Finding]:
+    """The rail is asked for less pressure than the manifold holds."""
+    if context.option.carburettor is not None:
+        return
+    dead = [v for v in context.verdicts if float(v.points.hydraulics.set_kpa[PEAK]) <= v.duty.boost_kpa]
+    if dead:
+        yield Finding(
+            "no-differential",
+            "stop",
+            "regulator",
+            "No pressure across the injectors",
+            "The regulator is set to {set_kpa} while the manifold holds {boost_kpa}: no fuel flows.",
+            "Injectors flow only on the difference between rail and manifold.",
+            {
+                "set_kpa": float(dead[0].points.hydraulics.set_kpa[PEAK]),
+                "boost_kpa": dead[0].duty.boost_kpa,
+            },
+            names(dead),
+            (Remedy("Reference it to the manifold", ((context.path("regulator/reference"), "manifold"),)),),
+        )
+
+
+def spring_range(context: Context) -> Iterator[Finding]:
+    """Base pressure outside the spring's range, or the end pressure above what the regulator stands."""
+    regulator = context.option.regulator
+    part = regulator.part
+    if not part.min_base_kpa <= regulator.base_kpa <= part.max_base_kpa:
+        nearest = min(max(regulator.base_kpa, part.min_base_kpa), part.max_base_kpa)
+        yield Finding(
+            "spring-range",
+            "stop",
+            "regulator",
+            "Base pressure outside the spring's range",
+            "{base_kpa} is asked of a regulator that adjusts from {min_kpa} to {max_kpa}.",
+            "The adjuster runs out of thread or the spring goes solid before the pressure is reached.",
+            {"base_kpa": regulator.base_kpa, "min_kpa": part.min_base_kpa, "max_kpa": part.max_base_kpa},
+            (),
+            (Remedy("Set {base_kpa}", ((context.path("regulator/base_kpa"), nearest),), {"base_kpa": nearest}),),
+        )
+    worst = max(context.verdicts, key=lambda v: float(v.points.hydraulics.rail_kpa.max()))
+    top = float(worst.points.hydraulics.rail_kpa.max())
+    if top > part.max_pressure_kpa:
+        yield Finding(
+            "end-pressure",
+            "stop",
+            "regulator",
+            "Rail pressure above what the regulator stands",
+            "The rail reaches {top_kpa} on {duty_name}; the regulator is good for {limit_kpa}.",
+            "Base plus boost counts, not base alone.",
+            {"top_kpa": top, "duty_name": worst.duty.name, "limit_kpa": part.max_pressure_kpa},
+            (worst.duty.name,),
+            (Remedy("Choose a regulator with a higher end pressure, or a lower base"),),
+        )
+
+
+def return_entry(context: Context) -> Iterator[Finding]:
+    """The return enters the tank where it should not."""
+    entry = context.option.return_entry
+    nothing_returns = context.option.regulator.arrangement in ("returnless, speed-controlled", "carburettor, deadhead")
+    if entry == "below the fuel level" or nothing_returns:
+        return
+    vent = entry == "into the vent line"
+    yield Finding(
+        "return-entry",
+        "stop" if vent else "warn",
+        "regulator",
+        "The return blocks the tank's breathing" if vent else "The return aerates the fuel",
+        "The return is teed into the vent." if vent else "The return falls onto the fuel from above its level.",
+        "A tank that cannot breathe draws a vacuum on the pump, and fuel leaves through the vent."
+        if vent
+        else "Aerated fuel reaches the pickup as foam: pumps cavitate and the rail pulses.",
+        {},
+        (),
+        (
+            Remedy(
+                "Bring it in below the fuel level, away from the pickup",
+                ((context.path("return_entry"), "below the fuel level"),),
+            ),
+        ),
+    )
+
+
+def reference_line(context: Context) -> Iterator[Finding]:
+    """A reference line that can come off or is disturbed by another device."""
+    regulator = context.option.regulator
+    boosted = [verdict for verdict in context.verdicts if verdict.duty.boost_kpa > 10]
+    if regulator.reference_line == "its own, clamped" or regulator.reference == "atmosphere" or not boosted:
+        return
+    worst = max(boosted, key=lambda verdict: verdict.duty.boost_kpa)
+    left = max(regulator.base_kpa - worst.duty.boost_kpa, 0.0)
+    yield Finding(
+        "reference-line",
+        "stop",
+        "regulator",
+        "The reference line can be lost",
+        "It is {how}. If it comes off at {boost_kpa} the rail falls to {base_kpa}, the injectors see {left_kpa}, and the "
+        "mixture goes lean by a factor of {lean}.",
+        "Under boost that is the end of the engine. The regulator wants a line of its own from the manifold, of hard "
+        "hose, clamped at both ends.",
+        {
+            "how": regulator.reference_line,
+            "boost_kpa": worst.duty.boost_kpa,
+            "base_kpa": regulator.base_kpa,
+            "left_kpa": left,
+            "lean": f"{np.sqrt(regulator.base_kpa / left):.2f}" if left > 0 else "no limit",
+        },
+        names(boosted),
+        (
+            Remedy(
+                "Give it a clamped line of its own",
+                ((context.path("regulator/reference_line"), "its own, clamped"),),
+            ),
+        ),
+    )
+
+
+RULES = (no_differential, fixed_reference, overrun, back_pressure, spring_range, return_entry, reference_line)

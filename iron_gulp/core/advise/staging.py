@@ -1,0 +1,227 @@
+"""Rules about staging and arrangement: late stages, steps, stages nobody would miss, returns and references."""
+
+from collections.abc import Iterator
+from functools import partial
+from math import ceil
+
+from ..model import Duty, PumpGroup
+from ..study import Switch, missing_stages, propose, switches
+from .base import Context, Finding, Remedy, names
+
+BIG_STEP_KPA = 15.0
+LIFT_OFF_KPA = 50.0
+STEADY_S = 0.5
+# What a signal swings by on a running engine, class figures in the unit of the condition.
+RIPPLE = {
+    "on_above_kpa": ("boost", 2.0),
+    "on_above_rpm": ("engine speed", 75.0),
+    "on_above_l_h": ("fuel flow", 6.0),
+    "on_above_duty_pct": ("injector duty", 2.0),
+}
+
+
+def _switches(context: Context, duty: Duty) -> list[Switch]:
+    return context.once(f"switches {duty.id}", lambda: switches(context.build, context.option, duty))
+
+
+def late_stage(context: Context) -> Iterator[Finding]:
+    """A stage that joins after the pumps before it have run out, or with a large step in pressure."""
+    for verdict in context.verdicts:
+        for switch in _switches(context, verdict.duty):
+            late = switch.share_before > 1.0
+            if not late and abs(switch.step_kpa) < BIG_STEP_KPA:
+                continue
+            yield Finding(
+                "stage-late" if late else "stage-step",
+                "warn",
+                "pump",
+                "The stage joins too late" if late else "A step in pressure as the stage joins",
+                "On {duty_name}, {group} joins at {boost_kpa} and {rpm}: the pumps before it then carry {share_pct} of "
+                "what they can, and the rail steps by {step_kpa} (from {before_kpa}).",
+                "A rail that sags and jumps is a mixture that does the same. A stage that joins early makes no step.",
+                {
+                    "duty_name": verdict.duty.name,
+                    "group": switch.group.part.name,
+                    "boost_kpa": switch.joins.manifold_kpa,
+                    "rpm": switch.joins.rpm,
+                    "share_pct": switch.share_before * 100.0,
+                    "step_kpa": switch.step_kpa,
+                    "before_kpa": switch.before_rail_kpa,
+                },
+                (verdict.duty.name,),
+                partial(_earlier, context, switch.group, verdict.duty),
+            )
+
+
+def _earlier(context: Context, group: PumpGroup, duty: Duty) -> Iterator[Remedy]:
+    for proposal in propose(context.build, context.option, duty):
+        if proposal.group.id == group.id:
+            yield Remedy(
+                "Let it join above {boost_kpa}: the others then carry {share_pct}"
+                + ("" if proposal.copes else ", but the regulator cannot dump the surplus there"),
+                ((context.path(f"pumps/{group.id}/on_above_kpa"), proposal.on_above_kpa),),
+                {"boost_kpa": proposal.on_above_kpa, "share_pct": proposal.share_before * 100.0},
+            )
+
+
+def silent_stage(context: Context) -> Iterator[Finding]:
+    """Nothing checks that a stage came on, and without it the mixture goes lean."""
+    worst = None
+    for verdict in context.verdicts:
+        for missing in missing_stages(context.build, context.option, verdict.duty):
+            if missing.lambda_factor > 1.02 and (worst is None or missing.lambda_factor > worst[1].lambda_factor):
+                worst = (verdict, missing)
+    if worst is None:
+        return
+    verdict, missing = worst
+    yield Finding(
+        "stage-silent",
+        "note",
+        "pump",
+        "If the stage does not come",
+        "{group} silent on {duty_name}: the rail falls to {rail_kpa}, the mixture goes lean by a factor of {lean}. "
+        "Without it the fuel is good for {safe_power_kw}.",
+        "A second pump fails silently. Let the controller watch rail pressure against its target and cut boost.",
+        {
+            "group": missing.group.part.name,
+            "duty_name": verdict.duty.name,
+            "rail_kpa": missing.rail_kpa,
+            "lean": f"{missing.lambda_factor:.2f}",
+            "safe_power_kw": missing.safe_power_kw,
+        },
+        (verdict.duty.name,),
+        (Remedy("Set a rail-pressure cut in the controller, and test the output of each stage on the car"),),
+    )
+
+
+def wrong_arrangement(context: Context) -> Iterator[Finding]:
+    """A regulator near the tank, or a fixed returnless set-up, on a boosted engine."""
+    regulator = context.option.regulator
+    boosted = [v for v in context.verdicts if v.duty.boost_kpa > 10]
+    if regulator.arrangement != "bypass near the tank" or not boosted:
+        return
+    worst = max(boosted, key=lambda v: float(v.points.hydraulics.feed_kpa[0]))
+    yield Finding(
+        "regulator-near-tank",
+        "warn",
+        "regulator",
+        "Regulator near the tank on a boosted engine",
+        "The feed loses {feed_kpa} after the regulator, uncorrected, so the rail stands at {rail_kpa} instead of "
+        "{set_kpa}, and its reference line is as long as the car.",
+        "A combined filter and regulator near the tank suits a simple naturally aspirated engine. Boost wants the "
+        "regulator after the rail, where it corrects what the feed loses and follows the manifold at once.",
+        {
+            "feed_kpa": float(worst.points.hydraulics.feed_kpa[0]),
+            "rail_kpa": float(worst.points.hydraulics.rail_kpa[0]),
+            "set_kpa": float(worst.points.hydraulics.set_kpa[0]),
+        },
+        names(boosted),
+        (
+            Remedy(
+                "Move the regulator after the rail",
+                ((context.path("regulator/arrangement"), "bypass after the rail"),),
+            ),
+        ),
+    )
+
+
+def chattering_stage(context: Context) -> Iterator[Finding]:
+    """A stage whose hysteresis is narrower than the ripple of the signal that switches it."""
+    for group in context.option.pumps:
+        for name, (label, ripple) in RIPPLE.items():
+            limit = getattr(group, name)
+            if limit is None or group.min_on_s >= STEADY_S:
+                continue
+            band = abs(limit) * group.hysteresis_pct / 100.0
+            if band >= ripple:
+                continue
+            wanted = min(float(ceil(ripple / max(abs(limit), 1e-9) * 100.0)), 90.0)
+            unit = name.split("_", 2)[2]
+            yield Finding(
+                "stage-chatters",
+                "warn",
+                "pump",
+                "The stage will chatter",
+                f"{{group}} joins at {{limit_{unit}}} of {label} and leaves {{band_{unit}}} below it; the signal itself "
+                f"ripples by about {{ripple_{unit}}} (class figure), and the stage stays on for only {{min_on_s}}.",
+                "A relay that chatters burns its contacts, and the rail follows it up and down.",
+                {
+                    "group": group.part.name,
+                    f"limit_{unit}": limit,
+                    f"band_{unit}": band,
+                    f"ripple_{unit}": ripple,
+                    "min_on_s": group.min_on_s,
+                },
+                (),
+                (
+                    Remedy(
+                        "Widen the hysteresis to {hysteresis_pct} and hold it on for {hold_s}",
+                        (
+                            (context.path(f"pumps/{group.id}/hysteresis_pct"), max(wanted, group.hysteresis_pct)),
+                            (context.path(f"pumps/{group.id}/min_on_s"), 2.0),
+                        ),
+                        {"hysteresis_pct": max(wanted, group.hysteresis_pct), "hold_s": 2.0},
+                    ),
+                ),
+            )
+
+
+def lift_off(context: Context) -> Iterator[Finding]:
+    """Throttle shut while a stage is held on: the regulator must dump everything at once."""
+    worst = None
+    for verdict in context.verdicts:
+        for switch in _switches(context, verdict.duty):
+            over = switch.lift_off_rail_kpa - switch.lift_off_set_kpa
+            if switch.group.min_on_s > 0 and over > LIFT_OFF_KPA and (worst is None or over > worst[1]):
+                worst = (verdict, over, switch)
+    if worst is None:
+        return
+    verdict, over, switch = worst
+    yield Finding(
+        "stage-lift-off",
+        "note",
+        "regulator",
+        "Pressure rises when the throttle shuts",
+        "{group} stays on for {min_on_s} after {duty_name}: with no fuel wanted the rail stands at {rail_kpa} instead of "
+        "{set_kpa} for as long.",
+        "The first injection after a lift-off is then rich, and small regulators hammer. Shorter holding, a larger "
+        "regulator or return, or a stage that leaves with the throttle.",
+        {
+            "group": switch.group.part.name,
+            "min_on_s": switch.group.min_on_s,
+            "duty_name": verdict.duty.name,
+            "rail_kpa": switch.lift_off_rail_kpa,
+            "set_kpa": switch.lift_off_set_kpa,
+        },
+        (verdict.duty.name,),
+        (Remedy("Let the controller drop the stage as soon as the throttle shuts"),),
+    )
+
+
+def two_controllers(context: Context) -> Iterator[Finding]:
+    """Several groups, each with a speed controller closed on the same rail pressure."""
+    option = context.option
+    following = [group for group in option.pumps if group.drive == "follows the rail"]
+    if option.regulator.arrangement != "returnless, speed-controlled" or len(following) < 2:
+        return
+    yield Finding(
+        "controllers-fight",
+        "note",
+        "pump",
+        "Two speed controllers on one rail",
+        "{count} groups follow the same rail pressure.",
+        "Two controllers closed on one pressure can fight and oscillate. Let one group follow it and run the others at "
+        "full speed from a condition.",
+        {"count": str(len(following))},
+        (),
+        (
+            Remedy(
+                "Let only {group} follow the rail",
+                tuple((context.path(f"pumps/{group.id}/drive"), "always full speed") for group in following[1:]),
+                {"group": following[0].part.name},
+            ),
+        ),
+    )
+
+
+RULES = (late_stage, silent_stage, chattering_stage, lift_off, two_controllers, wrong_arrangement)

@@ -1,0 +1,335 @@
+"""Rules about the suction side: vapour margin, external pumps that pull, pre-filters, lift stage and surge tank."""
+
+from collections.abc import Iterator
+
+from ..judge import DutyVerdict, suction_heads_kpa
+from ..physics import M3_S_PER_L_H, TIGHT
+from ..solve import PEAK, filter_loss_kpa, line_loss_kpa, reserve_s, solve_lift
+from .base import Context, Finding, Remedy, names
+
+WARN_MARGIN_KPA = 20.0
+COARSEST_NEEDED_UM = 60.0
+SLOSH_G = 0.4
+TIGHT_SUCTION_KPA = 1.0
+
+
+def margin_kpa(verdict: DutyVerdict) -> float:
+    """Available suction head less what a running pump needs, at the worst inlet and point of a duty, kPa."""
+    lift = None if verdict.option.lift is None else solve_lift(verdict.option, verdict.duty, verdict.fuel)
+    heads = suction_heads_kpa(verdict.option, verdict.points, verdict.fuel, lift)
+    return min(available - needed for available, needed in heads)
+
+
+def vapour_margin(context: Context) -> Iterator[Finding]:
+    """Too little head above the vapour pressure of this blend at this temperature."""
+    thin = sorted((v for v in context.verdicts if margin_kpa(v) < WARN_MARGIN_KPA), key=margin_kpa)
+    if not thin:
+        return
+    worst, left = thin[0], margin_kpa(thin[0])
+    yield Finding(
+        "suction-margin",
+        "stop" if left <= 0 else "warn",
+        "fuel",
+        "Fuel is close to boiling at the pump inlet",
+        "On {duty_name} the inlet sees {inlet_kpa} (gauge) and the fuel at {fuel_temp_c} boils at {vapour_kpa} absolute: "
+        "{margin_kpa} is left above what the pump needs; {wanted_kpa} is wanted.",
+        "Vapour at the inlet stops a pump faster than any restriction downstream, hot fuel and strong suction first.",
+        {
+            "duty_name": worst.duty.name,
+            "inlet_kpa": float(worst.points.hydraulics.inlet_kpa.min()),
+            "fuel_temp_c": worst.duty.fuel_temp_c,
+            "vapour_kpa": worst.fuel.vapour_kpa_abs,
+            "margin_kpa": left,
+            "wanted_kpa": WARN_MARGIN_KPA,
+        },
+        names(thin),
+        (
+            Remedy("Shorten or widen the suction line, mount the pump lower, or feed it from a surge tank"),
+            Remedy("Keep the fuel cooler: stage the pumps, return below the level, shield the tank"),
+        ),
+    )
+
+
+def pulls_uphill(context: Context) -> Iterator[Finding]:
+    """An external pump above the fuel, or with a long or narrow suction line: it pushes, it does not pull."""
+    suction = context.option.suction
+    if suction.place != "external":
+        return
+    losses = max(-float(v.points.hydraulics.inlet_kpa.min()) + context.option.tank.pressure_kpa for v in context.verdicts)
+    if suction.head_m >= 0 and losses < 10.0:
+        return
+    edits = ((context.path("suction/head_m"), 0.15),) if suction.head_m < 0 else ()
+    yield Finding(
+        "external-pump-pulls",
+        "warn",
+        "fuel",
+        "The pump has to pull its fuel",
+        "The fuel stands {head_m} above the pump inlet and the suction side loses {loss_kpa}.",
+        "Fuel pumps push, they do not pull: mount an external pump below the fuel level, close to the tank, with a "
+        "suction line at least as wide as its inlet and no tight bends.",
+        {"head_m": suction.head_m, "loss_kpa": losses},
+        (),
+        (
+            Remedy("Mount it {head_m} below the fuel level", edits, {"head_m": 0.15}),
+            Remedy("Gravity-feed test: a full line at the pump inlet before it is first run"),
+        ),
+    )
+
+
+def pre_filter(context: Context) -> Iterator[Finding]:
+    """A pre-filter too fine for the suction side."""
+    fitted = context.option.suction.filter
+    if fitted is None:
+        return
+    worst = max(context.verdicts, key=lambda v: float(v.points.hydraulics.supply_m3_s.max()))
+    drop = float(filter_loss_kpa(fitted, worst.points.hydraulics.supply_m3_s).max())
+    if fitted.part.grade_um >= COARSEST_NEEDED_UM and drop < 5.0:
+        return
+    yield Finding(
+        "pre-filter-fine",
+        "warn",
+        "fuel",
+        "Pre-filter too fine for the suction side",
+        "{part} ({grade_um}) costs {drop_kpa} before the pump.",
+        "On the suction side every kilopascal comes off the head above boiling. Protect the pump with a coarse screen "
+        "(100 µm class) and the injectors with a fine filter on the pressure side.",
+        {"part": fitted.part.name, "grade_um": fitted.part.grade_um, "drop_kpa": drop},
+        (worst.duty.name,),
+        tuple(
+            Remedy(
+                "Fit {part}",
+                ((context.path("suction/filter/part"), part.model_dump(mode="json")),),
+                {"part": part.name},
+            )
+            for part in context.catalogue.filters
+            if part.grade_um >= 100 and part.grade_um > fitted.part.grade_um
+        )[:1],
+    )
+
+
+def lift_short(context: Context) -> Iterator[Finding]:
+    """The lift stage brings less than is drawn from the surge tank."""
+    lift = context.option.lift
+    over = context.over("lift")
+    if lift is None or not over:
+        return
+    worst = over[0]
+    solved = solve_lift(context.option, worst.duty, worst.fuel)
+    drawn = worst.load("lift").load * solved.flow_m3_s
+    edits = (
+        ((context.path("lift/return_to"), "surge tank"),)
+        if lift.return_to == "main tank"
+        else ((context.path("lift/count"), lift.count + 1),)
+        if lift.count < 4
+        else ()
+    )
+    yield Finding(
+        "lift-short",
+        "stop",
+        "fuel",
+        "The surge tank runs empty",
+        "On {duty_name} {drawn_l_h} leaves the surge tank and the lift stage brings {lifted_l_h}: a full tank lasts "
+        "{reserve_s}.",
+        "Once it is empty the main pumps take air at full load.",
+        {
+            "duty_name": worst.duty.name,
+            "drawn_l_h": drawn / M3_S_PER_L_H,
+            "lifted_l_h": solved.flow_m3_s / M3_S_PER_L_H,
+            "reserve_s": reserve_s(lift.surge_l, drawn, solved.flow_m3_s),
+        },
+        names(over),
+        (
+            Remedy(
+                "Return to the surge tank, so that only what the engine burns must be lifted"
+                if lift.return_to == "main tank"
+                else "Add a lift pump",
+                edits,
+            ),
+        ),
+    )
+
+
+def throttling_passage(context: Context) -> Iterator[Finding]:
+    """A small passage that undoes what was bought downstream."""
+    option = context.option
+    if not option.feed_passages:
+        return
+    worst = max(context.verdicts, key=lambda v: float(v.points.hydraulics.passages_kpa[PEAK]))
+    hyd = worst.points.hydraulics
+    lost = float(hyd.passages_kpa[PEAK])
+    if lost < 10.0 or lost < 0.5 * float(hyd.feed_kpa[PEAK]):
+        return
+    narrow = min(option.feed_passages, key=lambda passage: passage.bore_mm)
+    bore = option.feed.part.bore_mm
+    yield Finding(
+        "small-passage",
+        "warn",
+        "feed",
+        "A small passage throttles the feed",
+        "{passage} ({bore_mm}) and the other passages lose {lost_kpa}; the whole feed line loses {feed_kpa}.",
+        "A hanger tube, quick-connect or right-angle block can undo every wide line bought downstream.",
+        {
+            "passage": narrow.name,
+            "bore_mm": narrow.bore_mm,
+            "lost_kpa": lost,
+            "feed_kpa": float(hyd.feed_kpa[PEAK]),
+        },
+        (worst.duty.name,),
+        (
+            Remedy(
+                "Open {passage} to {bore_mm}, the bore of the feed",
+                ((context.path(f"feed_passages/{narrow.id}/bore_mm"), bore),),
+                {"passage": narrow.name, "bore_mm": bore},
+            ),
+        ),
+    )
+
+
+def filter_grade(context: Context) -> Iterator[Finding]:
+    """A fine filter before the injectors is missing or too coarse."""
+    fitted = context.option.filter
+    if context.option.carburettor is not None:
+        return
+    if fitted is not None and fitted.part.grade_um <= 15.0:
+        return
+    fine = [part for part in context.catalogue.filters if part.grade_um <= 10 and part.alcohol_ok]
+    best = max(fine, key=lambda part: part.rated_flow_l_h, default=None)
+    yield Finding(
+        "filter-coarse",
+        "note",
+        "feed",
+        "Filter too coarse for the injectors" if fitted else "No fine filter before the injectors",
+        "{part} keeps back {grade_um} and coarser; injectors want 10 µm."
+        if fitted
+        else "Injectors want 10 µm before them.",
+        "One particle holds an injector open or closed.",
+        {"part": fitted.part.name, "grade_um": fitted.part.grade_um} if fitted else {},
+        (),
+        ()
+        if best is None
+        else (
+            Remedy(
+                "Fit {part}",
+                ((context.path("filter"), {"part": best.model_dump(mode="json"), "clogging": 1.0}),),
+                {"part": best.name},
+            ),
+        ),
+    )
+
+
+def pickup_uncovers(context: Context) -> Iterator[Finding]:
+    """Nothing holds fuel at the pickup while the car is driven hard."""
+    pickup, build = context.option.pickup, context.build
+    hardest = max(context.verdicts, key=lambda v: abs(v.duty.accel_g))
+    if pickup is None or pickup.holds_fuel or context.option.lift is not None:
+        return
+    if build.car.use == "street" and abs(hardest.duty.accel_g) < SLOSH_G:
+        return
+    yield Finding(
+        "pickup-uncovers",
+        "warn",
+        "fuel",
+        "Nothing holds fuel at the pickup",
+        "{pickup} in an open tank, {use} use, up to {accel_g} along the car: fuel runs away from the pickup well before "
+        "the tank is empty.",
+        "Air at the pickup is no fuel at the injectors, at full load and in corners first.",
+        {"pickup": pickup.kind.capitalize(), "use": build.car.use, "accel_g": abs(hardest.duty.accel_g)},
+        (hardest.duty.name,),
+        (
+            Remedy("Put it in a baffled sump", ((context.path("pickup/kind"), "baffled sump"),)),
+            Remedy("Feed the pumps from a surge tank kept full by a lift pump"),
+        ),
+    )
+
+
+def tight_suction(context: Context) -> Iterator[Finding]:
+    """Sharp elbows and blocks on the suction side."""
+    line = context.option.suction.line
+    tight = () if line is None else tuple(one for one in line.fittings if one.kind in TIGHT)
+    if line is None or not tight:
+        return
+    worst = max(context.verdicts, key=lambda v: float(v.points.hydraulics.supply_m3_s.max()))
+    flow, fuel = worst.points.hydraulics.supply_m3_s.max(keepdims=True), worst.fuel
+    swept = line.model_copy(
+        update={
+            "fittings": tuple(
+                one.model_copy(update={"kind": "swept elbow, 90°"}) if one in tight else one for one in line.fittings
+            )
+        }
+    )
+    now, then = (float(line_loss_kpa(one, flow, fuel.density_kg_m3, fuel.viscosity_mpa_s)[0]) for one in (line, swept))
+    yield Finding(
+        "suction-tight",
+        "note" if now - then < TIGHT_SUCTION_KPA else "warn",
+        "fuel",
+        "Tight fittings before the pump",
+        "{count} tight fittings: the suction line loses {now_kpa}, with swept ones {then_kpa}.",
+        "Every sharp turn on the suction side is a place where hot fuel turns to vapour.",
+        {"count": str(sum(one.count for one in tight)), "now_kpa": now, "then_kpa": then},
+        (worst.duty.name,),
+        (
+            Remedy(
+                "Use swept elbows",
+                tuple((context.path(f"suction/line/fittings/{one.id}/kind"), "swept elbow, 90°") for one in tight),
+            ),
+        ),
+    )
+
+
+def filter_flow(context: Context) -> Iterator[Finding]:
+    """A filter passed by more than it is rated for."""
+    for path, name, fitted in (
+        ("filter", "The filter", context.option.filter),
+        ("suction/filter", "The pre-filter", context.option.suction.filter),
+    ):
+        if fitted is None:
+            continue
+        worst = max(context.verdicts, key=lambda v: float(v.points.hydraulics.supply_m3_s.max()))
+        flow = worst.points.hydraulics.supply_m3_s.max(keepdims=True)
+        flow_l_h, rated = float(flow[0]) / M3_S_PER_L_H, fitted.part.rated_flow_l_h
+        if flow_l_h <= rated:
+            continue
+        larger = sorted(
+            (
+                one
+                for one in context.catalogue.filters
+                if one.grade_um == fitted.part.grade_um and one.rated_flow_l_h >= flow_l_h
+            ),
+            key=lambda one: one.rated_flow_l_h,
+        )
+        yield Finding(
+            "filter-flow",
+            "warn",
+            "feed" if path == "filter" else "fuel",
+            f"{name} passes more than it is rated for",
+            "{part} is rated for {rated_l_h}; {flow_l_h} passes and loses {drop_kpa}.",
+            "Past its rating a filter loses pressure quickly, clogs early and lets its element move.",
+            {
+                "part": fitted.part.name,
+                "rated_l_h": rated,
+                "flow_l_h": flow_l_h,
+                "drop_kpa": float(filter_loss_kpa(fitted, flow)[0]),
+            },
+            (worst.duty.name,),
+            tuple(
+                Remedy(
+                    "Fit {part}",
+                    ((context.path(f"{path}/part"), one.model_dump(mode="json")),),
+                    {"part": one.name},
+                )
+                for one in larger[:1]
+            ),
+        )
+
+
+RULES = (
+    filter_flow,
+    vapour_margin,
+    pulls_uphill,
+    pickup_uncovers,
+    tight_suction,
+    pre_filter,
+    lift_short,
+    throttling_passage,
+    filter_grade,
+)

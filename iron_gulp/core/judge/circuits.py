@@ -1,0 +1,162 @@
+"""The wiring plan of the pumps: every circuit with current, voltage, wire, fuse and switch, and what is wrong with it."""
+
+from dataclasses import dataclass
+from typing import Literal
+
+from ..model import Option, PumpGroup, PumpPart, Wiring
+from ..physics import AMPACITY_MM2, ampacity_a, flow_l_h, next_fuse_a, smallest_fuse_a, terminal_voltage_v
+from ..solve import coil_load_a, solve_lift, switch_carries_a, wiring_resistance_ohm
+from .verdict import DutyVerdict
+
+FACTORY_FEED_LOSS_V = 0.6
+RELAY_FEED_MM2, RELAY_FEED_MOHM = 4.0, 8.0  # a good feed of its own: wire at least this, joints and relay about this
+Fault = Literal[
+    "no fuse entered",
+    "fuse below 1.25 times the current",
+    "fuse larger than the wire carries",
+    "wire too thin",
+    "switch too weak",
+    "switch too hot where it sits",
+    "factory feed loses too much",
+    "painted or shared ground",
+    "relay coils too much for their circuit",
+]
+
+
+@dataclass(frozen=True)
+class RelayFeed:
+    """The same pump at the same pressure, as wired and on a relay feed of its own: voltage and flow of one pump."""
+
+    area_mm2: float
+    rise_kpa: float
+    wired_l_h: float
+    fed_v: float
+    fed_l_h: float
+
+
+@dataclass(frozen=True)
+class Circuit:
+    """One pump's circuit, at the highest current over all duties (peak and idle)."""
+
+    name: str
+    path: str
+    part: PumpPart
+    wiring: Wiring
+    pumps: int
+    current_a: float
+    supply_v: float
+    pump_v: float
+    loop_mohm: float
+    wire_carries_a: float
+    least_fuse_a: float
+    fuse_proposed_a: float
+    area_proposed_mm2: float
+    control: str
+    problems: tuple[Fault, ...]
+    relay_feed: RelayFeed
+
+    @property
+    def drop_v(self) -> float:
+        return self.supply_v - self.pump_v
+
+
+def circuits(option: Option, verdicts: tuple[DutyVerdict, ...]) -> list[Circuit]:
+    """The circuits of every electrical pump: main groups first, then the lift stage."""
+    found = []
+    for index, group in enumerate(option.pumps):
+        if group.part.kind == "mechanical":
+            continue
+        points = [
+            (
+                float(v.points.hydraulics.amps[index, at]),
+                v.duty.supply_v,
+                float(v.points.hydraulics.volts[index, at]),
+                float(v.points.hydraulics.pump_rise_kpa[at]) + group.check_valve_kpa,
+            )
+            for v in verdicts
+            for at in range(2)
+        ]
+        control = _control(group, index)
+        name = f"Main pump, group {index + 1}"
+        found.append(_circuit(name, f"pumps/{group.id}/wiring", group.part, group.wiring, group.count, points, control))
+    if option.lift is not None:
+        lift = option.lift
+        solved = [(solve_lift(option, v.duty, v.fuel), v.duty.supply_v) for v in verdicts]
+        lifted = [(one.amps, supply, one.volts, one.rise_kpa) for one, supply in solved]
+        control = "switched with the engine running"
+        found.append(_circuit("Lift pump", "lift/wiring", lift.part, lift.wiring, lift.count, lifted, control))
+    return found
+
+
+def _control(group: PumpGroup, index: int) -> str:
+    """How the circuit is switched, and what that asks of the controller's output."""
+    when = f"by the controller, stage {index + 1} ({group.when} of its conditions)" if group.staged else "with the engine"
+    if group.wiring.switch in ("controller", "solid-state relay"):
+        return f"switched {when}; the {group.wiring.switch} sits where air reaches it and can be pulse-width modulated"
+    return f"switched {when}; the relay's coil draws about {group.wiring.coil_a:g} A and needs a diode across it"
+
+
+def _circuit(
+    name: str,
+    path: str,
+    part: PumpPart,
+    wiring: Wiring,
+    pumps: int,
+    points: list[tuple[float, float, float, float]],
+    control: str,
+) -> Circuit:
+    amps, supply, volts, rise = max(points)
+    carries = float(ampacity_a(wiring.area_mm2, wiring.copper_temp_c))
+    least = float(smallest_fuse_a(amps))
+    proposed = next_fuse_a(least)
+    area = next(
+        (one for one in AMPACITY_MM2 if float(ampacity_a(one, wiring.copper_temp_c)) >= proposed), AMPACITY_MM2[-1]
+    )
+    return Circuit(
+        name,
+        path,
+        part,
+        wiring,
+        pumps,
+        amps,
+        supply,
+        volts,
+        wiring_resistance_ohm(wiring) * 1e3,
+        carries,
+        least,
+        proposed,
+        area,
+        control,
+        faults(wiring, amps, supply - volts, pumps),
+        _relay_feed(part, wiring, supply, volts, rise, area),
+    )
+
+
+def _relay_feed(
+    part: PumpPart, wiring: Wiring, supply_v: float, volts: float, rise_kpa: float, area_mm2: float
+) -> RelayFeed:
+    """What a feed of its own would bring, over the same distance: relay near the battery, own ground, good joints."""
+    area = max(area_mm2, wiring.area_mm2, RELAY_FEED_MM2)
+    own = Wiring(loop_m=wiring.loop_m, area_mm2=area, connectors_mohm=RELAY_FEED_MOHM, copper_temp_c=wiring.copper_temp_c)
+    tables = part.tables()
+    fed = float(terminal_voltage_v(tables, rise_kpa, supply_v, wiring_resistance_ohm(own)))
+    flows = [float(flow_l_h(tables, rise_kpa, at)) for at in (volts, fed)]
+    return RelayFeed(area, rise_kpa, flows[0], fed, flows[1])
+
+
+def faults(wiring: Wiring, amps: float, lost_v: float, pumps: int) -> tuple[Fault, ...]:
+    """What is wrong with a circuit that carries `amps` for each of its pumps and loses `lost_v`."""
+    carries, least = float(ampacity_a(wiring.area_mm2, wiring.copper_temp_c)), float(smallest_fuse_a(amps))
+    in_heat = switch_carries_a(wiring) < wiring.switch_a
+    judged: tuple[tuple[Fault, bool], ...] = (
+        ("no fuse entered", wiring.fuse_a is None),
+        ("fuse below 1.25 times the current", wiring.fuse_a is not None and wiring.fuse_a < least),
+        ("fuse larger than the wire carries", wiring.fuse_a is not None and wiring.fuse_a > carries),
+        ("wire too thin", amps > carries),
+        ("switch too weak", amps > wiring.switch_a),
+        ("switch too hot where it sits", in_heat and wiring.switch_a >= amps > switch_carries_a(wiring)),
+        ("factory feed loses too much", wiring.switch == "factory feed" and lost_v > FACTORY_FEED_LOSS_V),
+        ("painted or shared ground", wiring.ground == "painted or shared point"),
+        ("relay coils too much for their circuit", coil_load_a(wiring, pumps) > wiring.coil_feed_a),
+    )
+    return tuple(fault for fault, found in judged if found)

@@ -1,0 +1,92 @@
+"""Edits: values set at slash-separated paths of a build, giving a new validated build.
+
+List entries with an id are addressed by it (`duties/d1/boost_kpa`), others by position (`curves/0/flow_l_h/2`).
+"""
+
+from collections.abc import Iterable
+from dataclasses import dataclass
+from typing import Any
+
+from pydantic import ValidationError
+
+from .build import Build
+
+Edit = tuple[str, Any]
+
+
+@dataclass(frozen=True)
+class Problem:
+    """One thing wrong with a build, at its path."""
+
+    path: str
+    message: str
+
+
+class EditError(ValueError):
+    """An edit that cannot be made; carries the problems."""
+
+    def __init__(self, problems: list[Problem]):
+        super().__init__("; ".join(f"{problem.path}: {problem.message}" for problem in problems))
+        self.problems = problems
+
+
+def dump(build: Build) -> dict[str, Any]:
+    """The build as plain data, the way the build file holds it."""
+    return build.model_dump(mode="json", by_alias=True)
+
+
+def problems_of(error: ValidationError) -> list[Problem]:
+    """Every problem of a validation error, each at its path, in plain words."""
+    found = []
+    items = error.errors(include_url=False, include_input=False)
+    places = [item["loc"] for item in items]
+    for item in items:
+        # A list counts as too short only because its faulty entries were left out: those are listed already.
+        depth = len(item["loc"])
+        if item["type"] == "too_short" and any(len(at) > depth and at[:depth] == item["loc"] for at in places):
+            continue
+        message = str(item["msg"]).removeprefix("Value error, ")
+        found.append(Problem("/".join(str(step) for step in item["loc"]), message))
+    return found
+
+
+def apply(build: Build, edits: Iterable[Edit]) -> Build:
+    """A new build with the edits made. Raises EditError with every problem; the old build is untouched."""
+    data = dump(build)
+    for path, value in edits:
+        holder, key = _locate(data, path)
+        holder[key] = value
+    try:
+        return Build.model_validate(data)
+    except ValidationError as error:
+        raise EditError(problems_of(error)) from error
+
+
+def value_at(build: Build, path: str) -> Any:
+    """The plain value at a path. Raises EditError when there is no such place."""
+    holder, key = _locate(dump(build), path)
+    return holder[key]
+
+
+def _locate(data: Any, path: str) -> tuple[Any, Any]:
+    holder, steps = data, path.split("/")
+    for position, step in enumerate(steps):
+        key = _key(holder, step)
+        if key is None:
+            raise EditError([Problem(path, "there is no such field in this build")])
+        if position == len(steps) - 1:
+            return holder, key
+        holder = holder[key]
+    raise EditError([Problem(path, "there is no such field in this build")])
+
+
+def _key(holder: Any, step: str) -> Any:
+    if isinstance(holder, dict):
+        return step if step in holder else None
+    if isinstance(holder, list):
+        for index, item in enumerate(holder):
+            if isinstance(item, dict) and item.get("id") == step:
+                return index
+        if step.isdecimal() and int(step) < len(holder):
+            return int(step)
+    return None

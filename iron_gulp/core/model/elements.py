@@ -1,0 +1,223 @@
+"""What a fuel system is put together from: parts where they are fitted, with lengths, counts, wiring and settings."""
+
+from typing import Literal, Self
+
+from pydantic import Field, model_validator
+
+from ..physics import FittingKind
+from .parts import FilterPart, Identifier, InjectorPart, LinePart, Model, Name, PumpPart, RegulatorPart
+
+
+def unique(kind: str, ids: list[str]) -> None:
+    """Raises ValueError when an id stands twice."""
+    doubled = sorted({one for one in ids if ids.count(one) > 1})
+    if doubled:
+        raise ValueError(f"{kind} id used twice: {', '.join(doubled)}")
+
+
+class Tank(Model):
+    volume_l: float = Field(60.0, ge=1, le=1000, title="Tank volume")
+    pressure_kpa: float = Field(0.0, ge=-20, le=30, title="Tank pressure")
+
+
+class Passage(Model):
+    """A small passage in its own right: hanger tube, quick-connect, bulkhead, block, restriction."""
+
+    id: Identifier
+    name: Name = Field(title="Passage")
+    bore_mm: float = Field(ge=0.5, le=60, title="Bore")
+    length_m: float = Field(0.0, ge=0, le=10, title="Length")
+    k_sum: float = Field(1.5, ge=0, le=1000, title="Loss coefficient K")
+
+
+class Pickup(Model):
+    """Where fuel leaves the main tank, drawn through by the lift stage, or by the main pumps where there is none."""
+
+    kind: Literal["open tube", "sock strainer", "baffled sump", "cell with trap doors"] = Field(
+        "sock strainer", title="Pickup"
+    )
+    bore_mm: float = Field(12.0, ge=0.5, le=60, title="Bore")
+    length_m: float = Field(0.2, ge=0, le=5, title="Length")
+    k_sum: float = Field(1.5, ge=0, le=1000, title="Loss coefficient K")
+
+    @property
+    def holds_fuel(self) -> bool:
+        """Whether fuel stays around it while the rest sloshes away."""
+        return self.kind in ("baffled sump", "cell with trap doors")
+
+
+class Wiring(Model):
+    loop_m: float = Field(6.0, ge=0, le=60, title="Loop length, there and back")
+    area_mm2: float = Field(2.5, ge=0.2, le=70, title="Conductor area")
+    connectors_mohm: float = Field(0.0, ge=0, le=2000, title="Connectors and relay")
+    copper_temp_c: float = Field(20.0, ge=-40, le=120, title="Conductor temperature")
+    fuse_a: float | None = Field(None, ge=1, le=200, title="Fuse")
+    switch: Literal["relay", "solid-state relay", "controller", "factory feed"] = Field("relay", title="Switched by")
+    switch_a: float = Field(30.0, ge=1, le=300, title="Switch rated for")
+    switch_place: Literal["cool and ventilated", "in the heat, unventilated"] = Field(
+        "cool and ventilated", title="Switch sits"
+    )
+    coil_a: float = Field(0.18, ge=0, le=5, title="Relay coil draws")
+    coil_feed_a: float = Field(1.0, ge=0.05, le=30, title="Output or circuit for the coil carries")
+    ground: Literal["own wire to the battery", "bare metal of the body", "painted or shared point"] = Field(
+        "own wire to the battery", title="Ground"
+    )
+
+
+class PumpGroup(Model):
+    """Equal pumps in parallel, each with its own check valve and its own wiring loop."""
+
+    id: Identifier
+    part: PumpPart
+    count: int = Field(1, ge=1, le=6, title="Pumps in this group")
+    wiring: Wiring = Wiring()
+    derate_pct: float = Field(0.0, ge=0, le=90, title="Wear and hot-fuel derate")
+    on_above_kpa: float | None = Field(None, ge=-100, le=600, title="Runs above boost of")
+    on_above_rpm: float | None = Field(None, ge=0, le=20000, title="Runs above engine speed of")
+    on_above_l_h: float | None = Field(None, ge=0, le=10000, title="Runs above fuel flow of")
+    on_above_duty_pct: float | None = Field(None, ge=0, le=100, title="Runs above injector duty of")
+    on_below_lambda: float | None = Field(None, ge=0.4, le=1.6, title="Runs richer than λ")
+    when: Literal["any", "all"] = Field("any", title="of these conditions")
+    hysteresis_pct: float = Field(15.0, ge=0, le=90, title="Hysteresis")
+    min_on_s: float = Field(2.0, ge=0, le=60, title="Stays on at least")
+    check_valve_kpa: float = Field(0.0, ge=0, le=100, title="Check valve opens at")
+    place: Literal["in parallel", "in series, boosting the others"] = Field("in parallel", title="Plumbed")
+    drive: Literal["follows the rail", "always full speed"] = Field("follows the rail", title="Speed, when returnless")
+
+    @property
+    def staged(self) -> bool:
+        """Whether the group waits for a condition."""
+        limits = (
+            self.on_above_kpa,
+            self.on_above_rpm,
+            self.on_above_l_h,
+            self.on_above_duty_pct,
+            self.on_below_lambda,
+        )
+        return any(limit is not None for limit in limits)
+
+
+class Fitting(Model):
+    """Equal fittings in a line, with published loss coefficients (`fittings`)."""
+
+    id: Identifier
+    kind: FittingKind = Field("swept elbow, 90°", title="Fitting")
+    count: int = Field(1, ge=1, le=40, title="How many")
+    bore_mm: float | None = Field(None, ge=0.5, le=60, title="Bore (empty: the line's)")
+
+
+class Line(Model):
+    part: LinePart
+    length_m: float = Field(ge=0, le=100, title="Length")
+    k_sum: float = Field(0.0, ge=0, le=1000, title="Other losses, sum of K")
+    fittings: tuple[Fitting, ...] = Field((), max_length=12)
+
+    @model_validator(mode="after")
+    def _fittings(self) -> Self:
+        unique("fitting", [fitting.id for fitting in self.fittings])
+        return self
+
+
+class Filter(Model):
+    part: FilterPart
+    clogging: float = Field(1.0, ge=1, le=50, title="Clogging factor")
+
+
+class Suction(Model):
+    """From the fuel to the pump inlet. `head_m` is the fuel level above the inlet; below it, negative."""
+
+    place: Literal["in the tank", "external", "in a surge tank"] = Field("in the tank", title="Main pumps sit")
+    head_m: float = Field(0.0, ge=-2, le=3, title="Fuel level above the inlet")
+    line: Line | None = Field(None, title="Suction line")
+    filter: Filter | None = Field(None, title="Pre-filter")
+
+
+class LiftStage(Model):
+    """Lift pump and surge tank: the main pumps draw from the surge tank, its overflow goes back to the main tank."""
+
+    part: PumpPart
+    count: int = Field(1, ge=1, le=4, title="Lift pumps")
+    wiring: Wiring = Wiring()
+    derate_pct: float = Field(0.0, ge=0, le=90, title="Wear and hot-fuel derate")
+    line: Line
+    surge_l: float = Field(2.0, ge=0.1, le=60, title="Surge tank volume")
+    return_to: Literal["surge tank", "main tank"] = Field("surge tank", title="Return goes to the")
+
+
+class Branch(Model):
+    """One leg of a split, from it to its rail."""
+
+    id: Identifier
+    line: Line
+
+
+class Split(Model):
+    """The feed parted to several rails, one branch each; the fitting's loss counts on each branch's bore."""
+
+    fitting: Literal["Y, into a leg", "tee, into the branch"] = Field("Y, into a leg", title="Feed parts in a")
+    branches: tuple[Branch, ...] = Field(min_length=2, max_length=4)
+
+    @model_validator(mode="after")
+    def _branches(self) -> Self:
+        unique("branch", [branch.id for branch in self.branches])
+        return self
+
+
+class Rail(Model):
+    """Rail or rails, for the drop along them and the pulsation estimate."""
+
+    count: int = Field(1, ge=1, le=4, title="Rails")
+    entry: Literal["at the end", "in the centre"] = Field("at the end", title="Feed enters")
+    bore_mm: float = Field(14.0, ge=2, le=60, title="Rail bore")
+    length_m: float = Field(0.45, ge=0.02, le=5, title="Rail length")
+
+
+class Carburettor(Model):
+    """Float chambers fed through needle valves; the chambers are open to the air."""
+
+    name: Name = Field("Carburettor", title="Description")
+    needles: int = Field(1, ge=1, le=16, title="Float needles")
+    needle_mm: float = Field(2.0, ge=0.5, le=8, title="Needle seat bore")
+    lowest_kpa: float = Field(15.0, ge=2, le=80, title="Lowest inlet pressure")
+    highest_kpa: float = Field(40.0, ge=3, le=120, title="Float holds against")
+    alcohol_ok: bool = Field(False, title="Fit for alcohol")
+
+
+class InjectorSet(Model):
+    part: InjectorPart
+    count: int | None = Field(None, ge=1, le=48, title="Count (empty: one a cylinder)")
+
+
+class Regulator(Model):
+    part: RegulatorPart
+    base_kpa: float = Field(300.0, ge=5, le=1500, title="Base pressure")
+    reference: Literal["atmosphere", "manifold", "rising rate"] = Field("manifold", title="Reference")
+    rising_ratio: float = Field(1.0, ge=0, le=15, title="Rising-rate ratio")
+    arrangement: Literal[
+        "bypass after the rail",
+        "bypass near the tank",
+        "returnless, speed-controlled",
+        "carburettor, deadhead",
+        "carburettor, bypass",
+    ] = Field("bypass after the rail", title="Arrangement")
+    reference_line: Literal["its own, clamped", "shared with another device", "unclamped or soft hose"] = Field(
+        "its own, clamped", title="Reference line"
+    )
+    slowest_pct: float = Field(30.0, ge=5, le=100, title="Slowest pump speed")
+
+    @property
+    def reference_ratio(self) -> float:
+        return {"atmosphere": 0.0, "manifold": 1.0, "rising rate": self.rising_ratio}[self.reference]
+
+
+class Calibration(Model):
+    """What the engine controller was told; empty where nobody has looked. Compared with what is fitted."""
+
+    map_range_kpa_abs: float | None = Field(None, ge=90, le=1000, title="Manifold sensor reads up to, absolute")
+    injector_cc_min: float | None = Field(None, ge=20, le=20000, title="Injector flow entered")
+    injector_at_kpa: float = Field(300.0, ge=50, le=2000, title="entered for")
+    dead_time_ms: float | None = Field(None, ge=0, le=10, title="Dead time entered at 13.5 V")
+    blend: Literal["measured by a sensor", "entered by hand"] = Field("measured by a sensor", title="Ethanol content")
+    pump_controller: Literal["none fitted", "set for these pumps", "as it came, or set for others"] = Field(
+        "none fitted", title="Pump controller"
+    )

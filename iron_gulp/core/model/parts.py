@@ -1,0 +1,126 @@
+"""What can be bought: parts with their data. A part is copied into a build, so shelf edits never change a saved build.
+
+Every quantity carries its unit as the suffix of its name. Models are frozen: a change makes a new part.
+"""
+
+from typing import Annotated, Literal, Self
+
+from pydantic import BaseModel, ConfigDict, Field, model_validator
+
+from ..physics import PumpTable
+
+Identifier = Annotated[str, Field(pattern=r"^[a-z0-9][a-z0-9-]{0,31}$")]
+Name = Annotated[str, Field(min_length=1, max_length=80)]
+Text = Annotated[str, Field(max_length=4000)]
+
+
+class Model(BaseModel):
+    model_config = ConfigDict(frozen=True, extra="forbid", allow_inf_nan=False)
+
+
+class Part(Model):
+    """What every shelf part carries; a part is copied into a build, so shelf edits never change a saved build."""
+
+    shelf_id: str | None = Field(None, max_length=64, title="Shelf part")
+    name: Name = Field(title="Description")
+    provenance: str = Field("entered by hand", max_length=120, title="Source of the data")
+    alcohol_ok: bool = Field(True, title="Fit for alcohol")
+
+
+class PumpCurve(Model):
+    """A pump's table at one voltage: pressure rises upwards, flow falling, current."""
+
+    voltage_v: float = Field(ge=4, le=60, title="Table voltage")
+    pressure_kpa: tuple[Annotated[float, Field(ge=0, le=3000)], ...] = Field(min_length=2, max_length=40)
+    flow_l_h: tuple[Annotated[float, Field(ge=0, le=10000)], ...] = Field(min_length=2, max_length=40)
+    current_a: tuple[Annotated[float, Field(ge=0, le=200)], ...] = Field(min_length=2, max_length=40)
+
+    @model_validator(mode="after")
+    def _consistent(self) -> Self:
+        if not len(self.pressure_kpa) == len(self.flow_l_h) == len(self.current_a):
+            raise ValueError("pressure, flow and current need the same number of points")
+        if any(b <= a for a, b in zip(self.pressure_kpa, self.pressure_kpa[1:], strict=False)):
+            raise ValueError("pressures must rise from point to point")
+        if any(b > a for a, b in zip(self.flow_l_h, self.flow_l_h[1:], strict=False)):
+            raise ValueError("flow must not rise with pressure")
+        return self
+
+    def table(self) -> PumpTable:
+        return PumpTable(self.voltage_v, self.pressure_kpa, self.flow_l_h, self.current_a)
+
+
+class PumpPart(Part):
+    """A pump. A mechanical pump's table is taken at `rated_rpm` of the engine and its voltage does not count."""
+
+    kind: Literal["turbine", "gerotor", "brushless", "mechanical"] = Field("turbine", title="Type")
+    curves: tuple[PumpCurve, ...] = Field(min_length=1, max_length=6)
+    relief_kpa: float | None = Field(None, ge=10, le=3000, title="Relief valve opens at")
+    needed_head_kpa: float = Field(15.0, ge=0, le=95, title="Needed suction head")
+    rated_rpm: float = Field(3000.0, ge=300, le=20000, title="Table at engine speed")
+
+    @model_validator(mode="after")
+    def _distinct_voltages(self) -> Self:
+        if len({curve.voltage_v for curve in self.curves}) != len(self.curves):
+            raise ValueError("two tables have the same voltage")
+        return self
+
+    def tables(self) -> list[PumpTable]:
+        return [curve.table() for curve in self.curves]
+
+
+class InjectorPart(Part):
+    rated_flow_cc_min: float = Field(ge=20, le=20000, title="Rated flow")
+    rated_pressure_kpa: float = Field(300.0, ge=50, le=2000, title="Rated at")
+    dead_time_v: tuple[Annotated[float, Field(ge=4, le=32)], ...] = Field(min_length=1, max_length=16)
+    dead_time_ms: tuple[Annotated[float, Field(ge=0, le=10)], ...] = Field(min_length=1, max_length=16)
+    dead_time_at_kpa: float = Field(300.0, ge=50, le=2000, title="Dead times at")
+    dead_time_ms_per_100_kpa: float = Field(0.0, ge=-1, le=2, title="Dead time change")
+    min_pulse_ms: float = Field(1.0, ge=0.05, le=10, title="Smallest repeatable pulse")
+    max_pressure_kpa: float = Field(700.0, ge=100, le=3000, title="Opens against at most")
+
+    @model_validator(mode="after")
+    def _consistent(self) -> Self:
+        if len(self.dead_time_v) != len(self.dead_time_ms):
+            raise ValueError("dead times need one value for each voltage")
+        if any(b <= a for a, b in zip(self.dead_time_v, self.dead_time_v[1:], strict=False)):
+            raise ValueError("dead-time voltages must rise from point to point")
+        return self
+
+
+class LinePart(Part):
+    size: str = Field("", max_length=24, title="Nominal size")
+    construction: Literal["rubber hose", "PTFE-lined hose", "hard tube", "nylon tube"] = Field(
+        "PTFE-lined hose", title="Construction"
+    )
+    bore_mm: float = Field(ge=0.5, le=60, title="True bore")
+    roughness_um: float = Field(1.5, ge=0, le=25, title="Roughness")
+
+    @model_validator(mode="after")
+    def _rough(self) -> Self:
+        if self.roughness_um * 1e-3 > 0.05 * self.bore_mm:
+            raise ValueError("roughness is more than 5 % of the bore")
+        return self
+
+
+class RegulatorPart(Part):
+    min_base_kpa: float = Field(200.0, ge=0, le=1500, title="Spring range from")
+    max_base_kpa: float = Field(500.0, ge=0, le=1500, title="Spring range to")
+    max_pressure_kpa: float = Field(900.0, ge=20, le=3000, title="Highest rail pressure")
+    capacity_l_h: float = Field(ge=1, le=20000, title="Wide-open flow")
+    capacity_drop_kpa: float = Field(100.0, ge=1, le=1000, title="at a drop of")
+    creep_kpa: float = Field(0.0, ge=0, le=200, title="Creep per 100 L/h bypassed")
+    droop_kpa: float = Field(0.0, ge=0, le=100, title="Droop per 100 L/h passed (deadhead)")
+    drift_kpa: float = Field(0.0, ge=0, le=50, title="Drift when hot (deadhead)")
+
+    @model_validator(mode="after")
+    def _range(self) -> Self:
+        if self.max_base_kpa < self.min_base_kpa:
+            raise ValueError("the spring range ends below its start")
+        return self
+
+
+class FilterPart(Part):
+    rated_flow_l_h: float = Field(ge=1, le=20000, title="Rated flow")
+    rated_drop_kpa: float = Field(ge=0, le=500, title="Drop at rated flow")
+    linear_share_pct: float = Field(70.0, ge=0, le=100, title="Linear share of the drop")
+    grade_um: float = Field(10.0, ge=1, le=500, title="Grade")

@@ -1,0 +1,30 @@
+"""What each pump group does at a solved point: off, running, stalled, or with its relief valve open."""
+
+from typing import Literal
+
+from ..model import Option
+from ..physics import relief_share
+from .hydraulics import Hydraulics
+
+PumpDoing = Literal["off", "running", "stalled", "relief valve open"]
+
+
+def own_rise_kpa(option: Option, hyd: Hydraulics, group: int, point: int) -> float | None:
+    """Pressure rise across the pumps of a group, check valve included; None where boosting groups share the rise."""
+    series = [index for index, one in enumerate(option.pumps) if one.place != "in parallel"]
+    if any(hyd.running[index, point] for index in series):
+        return None
+    return float(hyd.pump_rise_kpa[point]) + option.pumps[group].check_valve_kpa
+
+
+def pump_doing(option: Option, hyd: Hydraulics, group: int, point: int) -> PumpDoing:
+    """What a group does at a point of the solution.
+
+    A relief valve counts as open once it lets more than a hundredth of the flow go round.
+    """
+    if not hyd.running[group, point]:
+        return "off"
+    rise = own_rise_kpa(option, hyd, group, point)
+    if rise is not None and float(relief_share(rise, option.pumps[group].part.relief_kpa)) < 0.99:
+        return "relief valve open"
+    return "running" if float(hyd.group_flow_m3_s[group, point]) > 1e-12 else "stalled"

@@ -1,0 +1,27 @@
+"""A pump's circuit as fitted: its loop resistance with ground, and what its switch carries where it sits."""
+
+from ..model import Wiring
+from ..physics import loop_resistance_ohm
+
+# Class figures: what a ground point adds to the loop, mΩ. A painted or shared point varies from car to car.
+GROUND_MOHM = {"own wire to the battery": 0.0, "bare metal of the body": 2.0, "painted or shared point": 50.0}
+# Class figure: the share of its rating a controller or relay keeps in the heat without air. The maker's derating
+# curve comes first.
+SHARE_IN_HEAT = 0.6
+COLD_PLACE = "cool and ventilated"
+
+
+def wiring_resistance_ohm(wiring: Wiring) -> float:
+    """Loop resistance of one pump's wiring with connectors and ground, Ω."""
+    joints = wiring.connectors_mohm + GROUND_MOHM[wiring.ground]
+    return float(loop_resistance_ohm(wiring.loop_m, wiring.area_mm2, joints, wiring.copper_temp_c))
+
+
+def switch_carries_a(wiring: Wiring) -> float:
+    """What the relay or controller carries for good where it sits, A."""
+    return wiring.switch_a if wiring.switch_place == COLD_PLACE else wiring.switch_a * SHARE_IN_HEAT
+
+
+def coil_load_a(wiring: Wiring, pumps: int) -> float:
+    """What the relays' coils of a group ask of the output that switches them, A; other switches ask next to nothing."""
+    return wiring.coil_a * pumps if wiring.switch == "relay" else 0.0

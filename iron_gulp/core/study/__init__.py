@@ -1,0 +1,36 @@
+"""Questions asked of the solution: field, sweeps, legs, sizes, staging. This face says what other rooms may use."""
+
+from . import sweeps
+from .bottle import BottleTest, Reading, bottle_test
+from .comparing import Comparison, compare
+from .legs import legs
+from .operating import Conditions, judge_at, of_duty
+from .references import Arranged, every_arrangement
+from .sizes import Neighbour, neighbours
+from .staging import Field, Place, Switch, missing_stages, operating_field, propose, switches
+from .sweeps import Sweep
+
+__all__ = [
+    "Arranged",
+    "BottleTest",
+    "Comparison",
+    "Conditions",
+    "Field",
+    "Neighbour",
+    "Place",
+    "Reading",
+    "Sweep",
+    "Switch",
+    "bottle_test",
+    "compare",
+    "every_arrangement",
+    "judge_at",
+    "legs",
+    "missing_stages",
+    "neighbours",
+    "of_duty",
+    "operating_field",
+    "propose",
+    "sweeps",
+    "switches",
+]

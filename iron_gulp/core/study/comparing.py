@@ -1,0 +1,167 @@
+"""Curves of single parts for laying over each other: what a part does on its own, at stated conditions."""
+
+from collections.abc import Callable, Sequence
+from dataclasses import dataclass
+from functools import partial
+from typing import TypeVar
+
+import numpy as np
+
+from ..model import FilterPart, InjectorPart, LinePart, Part, PumpPart, RegulatorPart
+from ..physics import (
+    M3_S_PER_L_H,
+    Floats,
+    Number,
+    PumpTable,
+    blend,
+    current_a,
+    filter_drop_kpa,
+    floats,
+    flow_l_h,
+    line_drop_kpa,
+    open_flow_kg_s,
+    relief_share,
+    wide_open_drop_kpa,
+    wide_open_k,
+)
+
+POINTS = 41
+ETHANOL, TEMP_C = 0.60, 30.0  # parts are compared on E60 at 30 °C
+LINE_M = 4.0
+SPEED_M_S = 4.0  # the widest line of a comparison is followed up to this velocity
+_AnyPart = TypeVar("_AnyPart", bound=Part)
+_Points = tuple[Floats, Floats]
+
+
+@dataclass(frozen=True)
+class Curve:
+    part: str
+    x: Floats
+    y: Floats
+
+
+@dataclass(frozen=True)
+class Axis:
+    """`name` ends in the unit of the values."""
+
+    label: str
+    name: str
+
+
+@dataclass(frozen=True)
+class Comparison:
+    """One chart with a curve a part."""
+
+    title: str
+    x: Axis
+    y: Axis
+    curves: tuple[Curve, ...]
+
+
+FLOW, DROP = Axis("Flow", "flow_l_h"), Axis("Drop", "drop_kpa")
+RISE = Axis("Pressure rise", "rise_kpa")
+
+
+def compare(parts: Sequence[Part]) -> list[Comparison]:
+    """The charts on which parts of one kind are compared; none for no parts. Kinds are not mixed."""
+    pumps = _of(PumpPart, parts)
+    injectors = _of(InjectorPart, parts)
+    lines = _of(LinePart, parts)
+    regulators = _of(RegulatorPart, parts)
+    filters = _of(FilterPart, parts)
+    if pumps:
+        return [
+            _chart("Flow against pressure rise, at table voltage", RISE, FLOW, pumps, partial(_pump, read=_flow)),
+            _chart(
+                "Current against pressure rise, at table voltage",
+                RISE,
+                Axis("Current", "current_a"),
+                pumps,
+                partial(_pump, read=current_a),
+            ),
+        ]
+    if injectors:
+        return [
+            _chart(
+                "Held open on E60 at 30 °C",
+                Axis("Differential", "differential_kpa"),
+                Axis("Flow", "open_g_s"),
+                injectors,
+                _injector,
+            ),
+            _chart(
+                "Dead time, each at its own pressure",
+                Axis("Voltage", "voltage_v"),
+                Axis("Dead time", "dead_ms"),
+                injectors,
+                lambda part: (floats(part.dead_time_v), floats(part.dead_time_ms)),
+            ),
+        ]
+    if lines:
+        widest = max(part.bore_mm for part in lines)
+        top = SPEED_M_S * np.pi / 4.0 * (widest * 1e-3) ** 2 / M3_S_PER_L_H
+        title = f"Drop of {LINE_M:g} m without fittings, E60 at 30 °C"
+        return [_chart(title, FLOW, DROP, lines, partial(_line, top_l_h=top))]
+    if regulators:
+        top = 1.2 * max(part.capacity_l_h for part in regulators)
+        title = "Drop wide open, without the return line"
+        return [_chart(title, FLOW, DROP, regulators, partial(_regulator, top_l_h=top))]
+    if filters:
+        top = 1.2 * max(part.rated_flow_l_h for part in filters)
+        return [_chart("Drop when clean", FLOW, DROP, filters, partial(_filter, top_l_h=top))]
+    return []
+
+
+def _of(kind: type[_AnyPart], parts: Sequence[Part]) -> list[_AnyPart]:
+    return [part for part in parts if isinstance(part, kind)]
+
+
+def _chart(title: str, x: Axis, y: Axis, parts: Sequence[_AnyPart], curve: Callable[[_AnyPart], _Points]) -> Comparison:
+    return Comparison(title, x, y, tuple(Curve(part.name, *curve(part)) for part in parts))
+
+
+def _flow(tables: list[PumpTable], rise_kpa: Number, volts: Number) -> Floats:
+    return flow_l_h(tables, rise_kpa, volts)
+
+
+def _pump(part: PumpPart, read: Callable[[list[PumpTable], Number, Number], Floats]) -> _Points:
+    tables = part.tables()
+    top = max(table.shutoff_kpa() for table in tables)
+    top = top if part.relief_kpa is None else min(top, part.relief_kpa * 1.1)
+    rise = floats(np.linspace(0.0, top, POINTS))
+    values = read(tables, rise, max(table.voltage_v for table in tables))
+    return rise, floats(values * relief_share(rise, part.relief_kpa)) if read is _flow else values
+
+
+def _injector(part: InjectorPart) -> _Points:
+    across = floats(np.linspace(0.0, part.max_pressure_kpa, POINTS))
+    density = float(blend(ETHANOL, TEMP_C).density_kg_m3)
+    return across, floats(open_flow_kg_s(part.rated_flow_cc_min, part.rated_pressure_kpa, across, density) * 1e3)
+
+
+def _line(part: LinePart, top_l_h: float) -> _Points:
+    fuel = blend(ETHANOL, TEMP_C)
+    flow = floats(np.linspace(0.0, top_l_h, POINTS))
+    drop = line_drop_kpa(
+        flow * M3_S_PER_L_H,
+        part.bore_mm,
+        LINE_M,
+        0.0,
+        float(fuel.density_kg_m3),
+        float(fuel.viscosity_mpa_s),
+        part.roughness_um,
+    )
+    return flow, drop
+
+
+def _regulator(part: RegulatorPart, top_l_h: float) -> _Points:
+    flow = floats(np.linspace(0.0, top_l_h, POINTS))
+    wide = wide_open_k(part.capacity_l_h * M3_S_PER_L_H, part.capacity_drop_kpa)
+    return flow, wide_open_drop_kpa(flow * M3_S_PER_L_H, wide)
+
+
+def _filter(part: FilterPart, top_l_h: float) -> _Points:
+    flow = floats(np.linspace(0.0, top_l_h, POINTS))
+    rated = part.rated_flow_l_h * M3_S_PER_L_H
+    drop = filter_drop_kpa(flow * M3_S_PER_L_H, rated, part.rated_drop_kpa, part.linear_share_pct / 100.0)
+    return flow, drop

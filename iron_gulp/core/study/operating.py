@@ -1,0 +1,43 @@
+"""One operating point of a build away from its duties, judged as a duty of its own."""
+
+from dataclasses import dataclass
+
+from ..judge import DutyVerdict, judge
+from ..model import Build, Duty, Option
+from ..physics import floats
+from ..solve import demand
+from .staging import field_demand_kg_s
+
+
+@dataclass(frozen=True)
+class Conditions:
+    """Where the engine is: speed, manifold pressure, blend, system voltage, acceleration along the car."""
+
+    rpm: float
+    manifold_kpa: float
+    ethanol_pct: float
+    supply_v: float
+    accel_g: float
+
+
+def of_duty(duty: Duty) -> Conditions:
+    """A duty's own point."""
+    return Conditions(duty.rpm, duty.boost_kpa, duty.ethanol_pct, duty.supply_v, duty.accel_g)
+
+
+def judge_at(build: Build, option: Option, duty: Duty, at: Conditions) -> DutyVerdict:
+    """The option judged at an operating point on a duty's terms: fuel wanted follows the operating field's demand."""
+    here = duty.model_copy(
+        update={
+            "rpm": at.rpm,
+            "boost_kpa": at.manifold_kpa,
+            "ethanol_pct": at.ethanol_pct,
+            "supply_v": at.supply_v,
+            "accel_g": at.accel_g,
+            "school": "consumption",
+        }
+    )
+    blended = duty.model_copy(update={"ethanol_pct": at.ethanol_pct})
+    wanted = float(field_demand_kg_s(build, blended, floats(at.rpm), floats(at.manifold_kpa)))
+    power = duty.power_kw * wanted / demand(build, here).consumption_kg_s
+    return judge(build, option, here.model_copy(update={"power_kw": max(power, 1e-3)}))

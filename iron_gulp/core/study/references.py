@@ -1,0 +1,85 @@
+"""The same system under every regulator arrangement: what each does to injectors, pumps, current and heat."""
+
+from dataclasses import dataclass
+
+import numpy as np
+
+from ..judge import DutyVerdict, Status, judge
+from ..model import Build, EditError, apply
+from ..physics import Floats
+from ..solve import IDLE, PEAK
+
+DEFAULT_RISE = 1.7
+# Name, arrangement, reference.
+KINDS = (
+    ("Atmosphere", "bypass after the rail", "atmosphere"),
+    ("Manifold", "bypass after the rail", "manifold"),
+    ("Rising rate", "bypass after the rail", "rising rate"),
+    ("Near the tank", "bypass near the tank", "atmosphere"),
+    ("By pump speed", "returnless, speed-controlled", "manifold"),
+)
+
+
+@dataclass(frozen=True)
+class Arranged:
+    """One arrangement on one duty; pairs are (idle, peak). `fitted` marks the system as it is."""
+
+    name: str
+    fitted: bool
+    rail_kpa: tuple[float, float]
+    across_kpa: tuple[float, float]
+    open_g_s: tuple[float, float]
+    current_a: tuple[float, float]
+    heat_w: tuple[float, float]
+    duty_pct: float
+    idle_pulse_ms: float
+    pump_load: float
+    lambda_factor: float
+    status: Status
+
+
+def every_arrangement(build: Build, verdict: DutyVerdict) -> list[Arranged]:
+    """Each arrangement judged on the verdict's duty, all else as it is; none for a carburettor."""
+    option, found = verdict.option, []
+    if option.carburettor is not None:
+        return []
+    regulator = option.regulator
+    for name, arrangement, reference in KINDS:
+        place = f"options/{option.id}/regulator"
+        edits: list[tuple[str, object]] = [(f"{place}/arrangement", arrangement), (f"{place}/reference", reference)]
+        if reference == "rising rate" and regulator.rising_ratio <= 1.0:
+            edits.append((f"{place}/rising_ratio", DEFAULT_RISE))
+        try:
+            changed = apply(build, edits)
+        except EditError:
+            continue
+        fitted = (regulator.arrangement, regulator.reference) == (arrangement, reference)
+        judged = judge(changed, changed.option(option.id), changed.duty(verdict.duty.id))
+        found.append(_arranged(name, fitted, judged))
+    return found
+
+
+def _arranged(name: str, fitted: bool, verdict: DutyVerdict) -> Arranged:
+    points = verdict.points
+    hyd = points.hydraulics
+    counts = [group.count for group in verdict.option.pumps]
+
+    def both(values: Floats) -> tuple[float, float]:
+        return float(values[IDLE]), float(values[PEAK])
+
+    amps = hyd.amps * np.array(counts)[:, None]
+    heat = (amps * hyd.volts).sum(axis=0)
+    return Arranged(
+        name,
+        fitted,
+        both(hyd.rail_kpa),
+        both(hyd.differential_kpa),
+        both(points.open_kg_s * 1e3),
+        both(amps.sum(axis=0)),
+        both(heat),
+        float(points.duty[PEAK]) * 100.0,
+        float(points.effective_ms[IDLE]),
+        verdict.load("pumps").load,
+        float(hyd.lambda_factor[PEAK]),
+        verdict.status,
+    )

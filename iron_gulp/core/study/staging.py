@@ -1,0 +1,277 @@
+"""Staging over the whole operating field: which pumps run where, what the rail and the return see, the step at each
+switch, what happens if a stage does not come, and where to switch.
+"""
+
+from dataclasses import dataclass
+
+import numpy as np
+from numpy.typing import NDArray
+
+from ..judge import overrun_bypass_m3_s
+from ..model import Build, Duty, Option, PumpGroup
+from ..physics import ATM_KPA, M3_S_PER_L_H, Floats, air_kg_s, floats, fuel_from_air_kg_s
+from ..solve import Hydraulics, PointSolution, State, demand, fuel_state, mixture_at, running_at, solve_points
+
+L_H = 1.0 / M3_S_PER_L_H
+CONDITIONS = ("on_above_kpa", "on_above_rpm", "on_above_l_h", "on_above_duty_pct", "on_below_lambda")
+SWEEP = 300  # points of a look along boost or speed for the place where a stage switches
+COMFORTABLE_SHARE = 0.80  # a stage should join before the pumps already running pass this share of their supply
+
+
+@dataclass(frozen=True)
+class Field:
+    """The operating field: `rpm` (n,), `manifold_kpa` (m,); every other array (m, n).
+
+    `stages` is the number of pumps running coming up, `stages_leaving` on the way down, where hysteresis holds them on.
+    """
+
+    rpm: Floats
+    manifold_kpa: Floats
+    demand_l_h: Floats
+    stages: NDArray[np.int64]
+    stages_leaving: NDArray[np.int64]
+    rail_error_kpa: Floats
+    bypass_l_h: Floats
+    return_kpa: Floats
+    current_a: Floats
+    lambda_factor: Floats
+    state: NDArray[np.int64]
+
+
+@dataclass(frozen=True)
+class Place:
+    """Where something switches: engine speed and manifold pressure."""
+
+    rpm: float
+    manifold_kpa: float
+
+
+@dataclass(frozen=True)
+class Switch:
+    """One group's switch on the way to a duty's peak: pressure and return load before and after it joins.
+
+    `leaves` is where it drops out on the way down (None where it stays on all the way). At lift-off the throttle shuts
+    while the minimum on-time still holds the group on.
+    """
+
+    group: PumpGroup
+    joins: Place
+    leaves: Place | None
+    before_rail_kpa: float
+    after_rail_kpa: float
+    before_bypass_l_h: float
+    after_bypass_l_h: float
+    spill_limit_l_h: float
+    share_before: float
+    lift_off_rail_kpa: float
+    lift_off_set_kpa: float
+
+    @property
+    def step_kpa(self) -> float:
+        """Rail pressure step as the group joins."""
+        return self.after_rail_kpa - self.before_rail_kpa
+
+
+@dataclass(frozen=True)
+class Missing:
+    """A duty's peak with one group silent."""
+
+    group: PumpGroup
+    rail_kpa: float
+    lambda_factor: float
+    safe_power_kw: float
+
+
+@dataclass(frozen=True)
+class Proposal:
+    """Where a group should join: the boost, what the others carry there, and whether the regulator copes."""
+
+    group: PumpGroup
+    on_above_kpa: float
+    share_before: float
+    bypass_after_l_h: float
+    spill_limit_l_h: float
+
+    @property
+    def copes(self) -> bool:
+        return self.bypass_after_l_h <= self.spill_limit_l_h
+
+
+def field_demand_kg_s(build: Build, duty: Duty, rpm: Floats, manifold_kpa: Floats) -> Floats:
+    """Fuel wanted over the field: air school, λ 1 up to atmospheric and the duty's λ at its boost, scaled so that the
+    duty's own point needs what the duty is sized for. Shapes broadcast."""
+    fuel, wanted = fuel_state(build, duty), demand(build, duty)
+    span = max(duty.boost_kpa, 1.0)
+    enriched = np.clip(manifold_kpa / span, 0.0, 1.0)
+    mixture = mixture_at(duty, manifold_kpa)
+    ve = np.where(manifold_kpa < -20.0, build.engine.idle_ve_pct / 100.0, wanted.ve)
+    air = air_kg_s(build.engine.displacement_l, rpm, ve, ATM_KPA + manifold_kpa, duty.charge_temp_c)
+    plain = fuel_from_air_kg_s(air, mixture, fuel.stoich_afr)
+    scale = 1.0 + (wanted.chosen_kg_s / wanted.air_school_kg_s - 1.0) * enriched
+    return floats(plain * scale)
+
+
+def operating_field(build: Build, option: Option, duty: Duty, rpms: int = 40, boosts: int = 32) -> Field:
+    """Solve the option over engine speed × manifold pressure, idle and overrun (no fuel) included."""
+    engine = build.engine
+    rpm = floats(np.linspace(engine.idle_rpm, engine.max_rpm, rpms))
+    lowest = min(engine.idle_manifold_kpa, -20.0)
+    manifold = floats(np.linspace(lowest, max(duty.boost_kpa, 0.0), boosts))
+    grid_rpm, grid_kpa = np.meshgrid(rpm, manifold)
+    wanted = field_demand_kg_s(build, duty, floats(grid_rpm), floats(grid_kpa))
+    # Deep vacuum at speed is overrun: fuel is cut.
+    wanted = np.where((grid_kpa <= lowest + 1e-9) & (grid_rpm > 2.0 * engine.idle_rpm), 0.0, wanted)
+    flat = (grid_rpm.ravel(), grid_kpa.ravel(), wanted.ravel())
+    hyd, shape = solve_points(build, option, duty, *flat).hydraulics, grid_rpm.shape
+    counts = np.array([group.count for group in option.pumps])
+    current = (hyd.amps * counts[:, None] * hyd.running).sum(axis=0)
+    stages = (hyd.running * counts[:, None]).sum(axis=0)
+    stages_leaving = (running_at(build, option, duty, *flat, leaving=True) * counts[:, None]).sum(axis=0)
+    density = fuel_state(build, duty).density_kg_m3
+
+    def on_grid(values: Floats) -> Floats:
+        return floats(values.reshape(shape))
+
+    return Field(
+        rpm,
+        manifold,
+        floats(wanted / density * L_H),
+        stages.reshape(shape).astype(np.int64),
+        stages_leaving.reshape(shape).astype(np.int64),
+        on_grid(hyd.rail_kpa - hyd.set_kpa),
+        on_grid(hyd.bypass_m3_s * L_H),
+        on_grid(hyd.return_kpa),
+        on_grid(current),
+        on_grid(hyd.lambda_factor),
+        hyd.state.reshape(shape),
+    )
+
+
+def _at(
+    build: Build,
+    option: Option,
+    duty: Duty,
+    manifold_kpa: Floats,
+    without: frozenset[str] = frozenset(),
+    rpm: float | None = None,
+) -> PointSolution:
+    speed = duty.rpm if rpm is None else rpm
+    wanted = field_demand_kg_s(build, duty, floats(speed), manifold_kpa)
+    return solve_points(build, option, duty, speed, manifold_kpa, wanted, without)
+
+
+def _spill_limit_l_h(build: Build, option: Option, duty: Duty, manifold_kpa: float) -> float:
+    fuel = fuel_state(build, duty)
+    target = option.regulator.base_kpa + option.regulator.reference_ratio * manifold_kpa
+    return overrun_bypass_m3_s(option, target, fuel.density_kg_m3, fuel.viscosity_mpa_s) * L_H
+
+
+def _crossing(build: Build, option: Option, duty: Duty, index: int, leaving: bool) -> Place | None:
+    """Where a group starts to run: with boost at the duty's speed, else with speed at its boost; None if nowhere."""
+    engine = build.engine
+    low = min(engine.idle_manifold_kpa, duty.boost_kpa)
+    by_boost = (np.full(SWEEP, duty.rpm), np.linspace(low, duty.boost_kpa, SWEEP))
+    by_speed = (np.linspace(engine.idle_rpm, duty.rpm, SWEEP), np.full(SWEEP, duty.boost_kpa))
+    for rpm, manifold in (by_boost, by_speed):
+        for _ in range(2):  # the second pass looks closely between the two points where it starts
+            wanted = field_demand_kg_s(build, duty, floats(rpm), floats(manifold))
+            runs = running_at(build, option, duty, rpm, manifold, wanted, leaving)[index]
+            if not runs[-1] or runs[0]:
+                break
+            first = int(np.flatnonzero(~runs)[-1]) + 1
+            rpm = np.linspace(rpm[first - 1], rpm[first], SWEEP)
+            manifold = np.linspace(manifold[first - 1], manifold[first], SWEEP)
+        else:
+            return Place(float(rpm[-1]), float(manifold[-1]))
+    return None
+
+
+def switches(build: Build, option: Option, duty: Duty) -> list[Switch]:
+    """The step as each staged group joins on the way to a duty's peak; only those that join before it."""
+    found = []
+    for index, group in enumerate(option.pumps):
+        joins = _crossing(build, option, duty, index, leaving=False) if group.staged else None
+        if joins is None:
+            continue
+        at = floats([joins.manifold_kpa])
+        before = _at(build, option, duty, at, frozenset({group.id}), joins.rpm).hydraulics
+        after = _at(build, option, duty, at, rpm=joins.rpm).hydraulics
+        wanted = float(before.delivered_m3_s[0] * before.lambda_factor[0])
+        supply = float(before.supply_at_set_m3_s[0])
+        lift_off = _lift_off(build, option, duty, group)
+        found.append(
+            Switch(
+                group,
+                joins,
+                _crossing(build, option, duty, index, leaving=True),
+                float(before.rail_kpa[0]),
+                float(after.rail_kpa[0]),
+                float(before.bypass_m3_s[0]) * L_H,
+                float(after.bypass_m3_s[0]) * L_H,
+                _spill_limit_l_h(build, option, duty, joins.manifold_kpa),
+                wanted / supply if supply > 0 else float("inf"),
+                float(lift_off.rail_kpa[0]),
+                float(lift_off.set_kpa[0]),
+            )
+        )
+    return found
+
+
+def _lift_off(build: Build, option: Option, duty: Duty, group: PumpGroup) -> Hydraulics:
+    """Throttle shut from the duty's speed, no fuel wanted, the group still on because of its minimum on-time."""
+    staying = option.model_copy(
+        update={
+            "pumps": tuple(
+                one.model_copy(update=dict.fromkeys(CONDITIONS)) if one.id == group.id else one for one in option.pumps
+            )
+        }
+    )
+    lowest = floats([build.engine.idle_manifold_kpa])
+    return solve_points(build, staying, duty, duty.rpm, lowest, 0.0).hydraulics
+
+
+def missing_stages(build: Build, option: Option, duty: Duty) -> list[Missing]:
+    """What each staged group's silence does at the duty's peak."""
+    found = []
+    for group in option.pumps:
+        if not group.staged:
+            continue
+        hyd = _at(build, option, duty, floats([duty.boost_kpa]), frozenset({group.id})).hydraulics
+        lean = float(hyd.lambda_factor[0])
+        need = demand(build, duty).chosen_kg_s / fuel_state(build, duty).density_kg_m3
+        share = float(hyd.supply_at_set_m3_s[0]) / need
+        found.append(Missing(group, float(hyd.rail_kpa[0]), lean, duty.power_kw * min(share, 1.0)))
+    return found
+
+
+def propose(build: Build, option: Option, duty: Duty) -> list[Proposal]:
+    """For each staged group: the highest boost at which those before it still have headroom, at the duty's speed.
+
+    The step stays small because the running pumps still hold the set pressure; the regulator copes when what must be
+    dumped right after the switch is within what it passes there.
+    """
+    boosts = floats(np.linspace(0.0, max(duty.boost_kpa, 1.0), 60))
+    staged = [group for group in option.pumps if group.staged]
+    found = []
+    for position, group in enumerate(staged):
+        later = frozenset(other.id for other in staged[position:])
+        always_on = option.model_copy(
+            update={"pumps": tuple(one.model_copy(update=dict.fromkeys(CONDITIONS)) for one in option.pumps)}
+        )
+        hyd = _at(build, always_on, duty, boosts, later).hydraulics
+        wanted = hyd.delivered_m3_s * np.where(np.isfinite(hyd.lambda_factor), hyd.lambda_factor, 1.0)
+        share = wanted / np.maximum(hyd.supply_at_set_m3_s, 1e-12)
+        fits = np.flatnonzero((share <= COMFORTABLE_SHARE) & (hyd.state != State.STARVED))
+        index = int(fits[-1]) if fits.size else 0
+        at = float(round(boosts[index]))
+        joined = _at(build, always_on, duty, floats([at]), later - {group.id}).hydraulics
+        found.append(
+            Proposal(
+                group,
+                at,
+                float(share[index]),
+                (float(joined.supply_at_set_m3_s[0]) - float(joined.delivered_m3_s[0])) * L_H,
+                _spill_limit_l_h(build, option, duty, at),
+            )
+        )
+    return found

@@ -1,0 +1,190 @@
+"""Sweeps for charts: one bench's question over a range, computed for whole arrays at once."""
+
+from dataclasses import dataclass
+from typing import Literal
+
+import numpy as np
+
+from ..judge import DutyVerdict
+from ..model import Build, Catalogue, Line, LinePart, base_fuel
+from ..physics import M3_S_PER_L_H, Floats, blend, floats, flow_and_current, set_pressure_kpa
+from ..physics import demand as dem
+from ..physics import injectors as inj
+from ..solve import IDLE, PEAK, FluidState, PumpState, line_loss_kpa, return_curve, supply_curve
+
+L_H = 1.0 / M3_S_PER_L_H
+
+
+@dataclass(frozen=True)
+class Series:
+    """One curve or set of points; x and y have shape (n,). `limit` is a line that must not be crossed."""
+
+    label: str
+    x: Floats
+    y: Floats
+    kind: Literal["main", "other", "limit", "point"]
+
+
+@dataclass(frozen=True)
+class Sweep:
+    """A chart's data; names end in the unit of the axis. `y_top` cuts off what would dwarf the rest."""
+
+    title: str
+    x_label: str
+    x_name: str
+    y_label: str
+    y_name: str
+    series: tuple[Series, ...]
+    y_top: float | None = None
+
+
+def fuel_volume(build: Build, verdict: DutyVerdict) -> Sweep:
+    """Fuel volume this duty needs against ethanol content, by both schools."""
+    duty, demand = verdict.duty, verdict.demand
+    ethanol = floats(np.linspace(0.0, 1.0, 51))
+    mix = blend(ethanol, duty.fuel_temp_c, base_fuel(build, duty.base_fuel))
+    bsfc = dem.blend_bsfc_kg_kwh(
+        demand.gasoline_bsfc_kg_kwh,
+        verdict.fuel.base_lhv_mj_kg,
+        mix.lhv_mj_kg,
+        duty.efficiency_credit_pct / 100.0,
+    )
+    by_power = dem.fuel_from_power_kg_s(demand.crank_kw, bsfc) / mix.density_kg_m3 * L_H
+    by_air = dem.fuel_from_air_kg_s(demand.air_kg_s, duty.lambda_, mix.stoich_afr) / mix.density_kg_m3 * L_H
+    here = demand.chosen_kg_s / verdict.fuel.density_kg_m3 * L_H
+    return Sweep(
+        "Fuel volume for this duty against ethanol content",
+        "Ethanol",
+        "ethanol_pct",
+        "Fuel",
+        "fuel_l_h",
+        (
+            Series("By consumption", ethanol * 100, floats(by_power), "main"),
+            Series("By air mass", ethanol * 100, floats(by_air), "other"),
+            Series("This duty", floats([duty.ethanol_pct]), floats([here]), "point"),
+        ),
+    )
+
+
+def injector_flow(build: Build, verdict: DutyVerdict) -> Sweep:
+    """Flow of one injector held open across vacuum and boost, for each regulator reference."""
+    fitted, regulator = verdict.option.injectors, verdict.option.regulator
+    if fitted is None:
+        raise KeyError("a carburettor has no injectors")
+    part = fitted.part
+    top = max(duty.boost_kpa for duty in build.duties)
+    manifold = floats(np.linspace(min(build.engine.idle_manifold_kpa, -60.0), max(top, 0.0) + 40.0, 81))
+
+    def flow(ratio: float) -> Floats:
+        across = set_pressure_kpa(regulator.base_kpa, ratio, manifold) - manifold
+        each = inj.open_flow_kg_s(part.rated_flow_cc_min, part.rated_pressure_kpa, across, verdict.fuel.density_kg_m3)
+        return floats(each * 1e3)
+
+    ratio_now = regulator.reference_ratio
+    series = [Series("As referenced now", manifold, flow(ratio_now), "main")]
+    if ratio_now != 1.0:
+        series.append(Series("Manifold reference", manifold, flow(1.0), "other"))
+    if ratio_now != 0.0:
+        series.append(Series("Atmospheric reference", manifold, flow(0.0), "other"))
+    boost, open_g_s = verdict.duty.boost_kpa, float(verdict.points.open_kg_s[PEAK]) * 1e3
+    series.append(Series("This duty", floats([boost]), floats([open_g_s]), "point"))
+    return Sweep(
+        "One injector held open, across vacuum and boost",
+        "Manifold pressure",
+        "manifold_kpa",
+        "Flow",
+        "flow_g_s",
+        tuple(series),
+    )
+
+
+def pump_supply(build: Build, verdict: DutyVerdict) -> Sweep:
+    """What reaches the rail against rail pressure, beside the pumps' tables at full voltage, with the duty's need."""
+    option, duty, fuel = verdict.option, verdict.duty, verdict.fuel
+    running = tuple(bool(on) for on in verdict.points.hydraulics.running[:, PEAK])
+    fluid = FluidState(fuel.density_kg_m3, fuel.viscosity_mpa_s, duty.accel_g)
+    curve = supply_curve(option, running, PumpState(duty.supply_v, duty.rpm), fluid)
+    set_kpa = float(verdict.points.hydraulics.set_kpa[PEAK])
+    top = max(set_kpa * 1.25, 600.0)
+    pressure = floats(np.linspace(0.0, top, 61))
+    table = floats(np.zeros_like(pressure))
+    for group, on in zip(option.pumps, running, strict=True):
+        if on:
+            rated = max(one.voltage_v for one in group.part.tables())
+            table = floats(table + flow_and_current(group.part.tables(), pressure, rated)[0] * group.count)
+    need = demand_l_h(verdict)
+    return Sweep(
+        "Supply against pressure, with wiring and lines as fitted",
+        "Rail pressure",
+        "rail_kpa",
+        "Flow",
+        "flow_l_h",
+        (
+            Series(
+                "At the rail, as wired",
+                pressure,
+                floats(np.interp(pressure, curve.rail_kpa, curve.flow_m3_s) * L_H),
+                "main",
+            ),
+            Series("Pump tables", pressure, table, "other"),
+            Series("Needed", floats([0.0, top]), floats([need, need]), "limit"),
+            Series("Set pressure and need", floats([set_kpa]), floats([need]), "point"),
+        ),
+    )
+
+
+def line_sizes(
+    verdict: DutyVerdict, catalogue: Catalogue, which: Literal["feed", "return_line"], allowed_kpa: float
+) -> Sweep:
+    """Drop against flow for the line fitted, one size up and one size down."""
+    line: Line = getattr(verdict.option, which)
+    hyd = verdict.points.hydraulics
+    now = float(hyd.supply_m3_s[PEAK]) if which == "feed" else float(hyd.bypass_m3_s[IDLE])
+    flow = floats(np.linspace(0.0, max(now * 1.6, 20.0 * M3_S_PER_L_H), 61))
+
+    def drop(one: Line, at: Floats) -> Floats:
+        return line_loss_kpa(one, at, verdict.fuel.density_kg_m3, verdict.fuel.viscosity_mpa_s)
+
+    series = [Series(f"Fitted, {_size(line.part)}", flow * L_H, drop(line, flow), "main")]
+    for larger in (False, True):
+        other = catalogue.line_next(line.part, larger=larger)
+        if other is not None:
+            changed = line.model_copy(update={"part": other})
+            series.append(
+                Series(("Up, " if larger else "Down, ") + _size(other), flow * L_H, drop(changed, flow), "other")
+            )
+    series.append(Series("Allowed", floats([0.0, flow[-1] * L_H]), floats([allowed_kpa, allowed_kpa]), "limit"))
+    series.append(Series("This duty", floats([now * L_H]), drop(line, floats([now])), "point"))
+    top = 1.3 * max(allowed_kpa, float(drop(line, flow)[-1]))
+    title = "Feed drop at steady speed, one size up and down" if which == "feed" else "Return drop against bypassed flow"
+    return Sweep(title, "Flow", "flow_l_h", "Drop", "drop_kpa", tuple(series), top)
+
+
+def _size(part: LinePart) -> str:
+    return part.size or part.name
+
+
+def return_floor(verdict: DutyVerdict) -> Sweep:
+    """Lowest rail pressure against bypassed flow, with the set pressure at idle and where idle lands."""
+    option, fuel, hyd = verdict.option, verdict.fuel, verdict.points.hydraulics
+    spill = max(float(hyd.bypass_m3_s[IDLE]), float(hyd.supply_at_set_m3_s[IDLE]), 20.0 * M3_S_PER_L_H) * 1.15
+    back = return_curve(option, spill, FluidState(fuel.density_kg_m3, fuel.viscosity_mpa_s))
+    flow, set_kpa = back.bypass_m3_s * L_H, float(hyd.set_kpa[IDLE])
+    return Sweep(
+        "Lowest rail pressure the return side allows",
+        "Bypassed flow",
+        "bypass_l_h",
+        "Rail pressure",
+        "rail_kpa",
+        (
+            Series("Regulator and return line", flow, back.floor_kpa, "main"),
+            Series("Return line alone", flow, back.line_kpa, "other"),
+            Series("Set pressure at idle", floats([0.0, flow[-1]]), floats([set_kpa, set_kpa]), "limit"),
+            Series("Idle", floats([float(hyd.bypass_m3_s[IDLE]) * L_H]), floats([float(hyd.rail_kpa[IDLE])]), "point"),
+        ),
+    )
+
+
+def demand_l_h(verdict: DutyVerdict) -> float:
+    """Fuel volume a duty is sized for, L/h at fuel temperature."""
+    return verdict.demand.chosen_kg_s / verdict.fuel.density_kg_m3 * L_H

@@ -1,0 +1,114 @@
+"""Takes every figure the core gives of a build: solution, figures, findings, lists, stages, sweeps."""
+
+from typing import Any
+
+import numpy as np
+
+from iron_gulp.core.account import FIGURES, Context, parts_list, report
+from iron_gulp.core.advise import find
+from iron_gulp.core.judge import circuits, judge_all
+from iron_gulp.core.study import (
+    every_arrangement,
+    judge_at,
+    legs,
+    missing_stages,
+    neighbours,
+    of_duty,
+    operating_field,
+    propose,
+    sweeps,
+    switches,
+)
+from iron_gulp.shelf import load_shelf
+
+DEMOS = ("curlew", "fieldfare", "saltern")
+
+
+def plain(value: Any) -> Any:
+    """Anything of the core as JSON data: dataclasses by field, arrays as lists, models by name."""
+    if isinstance(value, float | np.floating):
+        return repr(float(value)) if not np.isfinite(value) else float(value)
+    if isinstance(value, bool | np.bool_):
+        return bool(value)
+    if isinstance(value, int | np.integer):
+        return int(value)
+    if value is None or isinstance(value, str):
+        return value
+    if isinstance(value, np.ndarray):
+        return plain(value.tolist())
+    if isinstance(value, list | tuple):
+        return [plain(one) for one in value]
+    if isinstance(value, dict):
+        return {str(key): plain(one) for key, one in value.items()}
+    if hasattr(value, "__dataclass_fields__"):
+        return {name: plain(getattr(value, name)) for name in value.__dataclass_fields__}
+    if hasattr(value, "model_fields"):
+        return getattr(value, "id", None) or getattr(value, "name", type(value).__name__)
+    raise TypeError(f"cannot take {type(value)}")
+
+
+def figures(context: Context) -> dict[str, Any]:
+    found = {}
+    for key, figure in FIGURES.items():
+        try:
+            found[key] = [
+                figure.value(context),
+                *((row.symbol, row.value, row.low, row.high) for row in figure.rows(context)),
+            ]
+        except (KeyError, AssertionError, AttributeError) as error:
+            found[key] = type(error).__name__
+    return found
+
+
+def finding(one: Any) -> dict[str, Any]:
+    return {
+        "code": one.code,
+        "severity": one.severity,
+        "station": one.station,
+        "values": one.values,
+        "duties": one.duties,
+        "remedies": [(remedy.label, remedy.values, repr(remedy.edits)[:400]) for remedy in one.remedies],
+    }
+
+
+def snapshot(build: Any) -> dict[str, Any]:
+    """Everything of a build, by option and duty."""
+    shelf, whole = load_shelf(), {}
+    for option in build.options:
+        verdicts = judge_all(build, option)
+        duties = {}
+        for verdict in verdicts:
+            duty = verdict.duty
+            field = operating_field(build, option, duty, 9, 8)
+            at = of_duty(duty)
+            here = type(at)(at.rpm * 0.7, at.manifold_kpa * 0.5, 30.0, 12.9, 0.3)
+            paths = [
+                f"options/{option.id}/{tail}"
+                for tail in ("feed/part", "return_line/part", f"pumps/{option.pumps[0].id}/part")
+            ]
+            duties[duty.id] = {
+                "report": report(build, verdict),
+                "loads": verdict.loads,
+                "figures": figures(Context(build, verdict)),
+                "legs": [legs(verdict, 0), legs(verdict, 1)],
+                "switches": switches(build, option, duty),
+                "missing": missing_stages(build, option, duty),
+                "proposals": propose(build, option, duty),
+                "field": field,
+                "arrangements": every_arrangement(build, verdict),
+                "elsewhere": report(build, judge_at(build, option, duty, here)),
+                "sizes": [neighbours(build, verdict, path, shelf.catalogue) for path in paths],
+                "sweeps": [
+                    sweeps.fuel_volume(build, verdict),
+                    sweeps.pump_supply(build, verdict),
+                    sweeps.return_floor(verdict),
+                    sweeps.line_sizes(verdict, shelf.catalogue, "feed", build.rules.feed_drop_kpa),
+                ],
+            }
+        whole[option.id] = {
+            "duties": duties,
+            "findings": [finding(one) for one in find(build, option, verdicts, shelf.catalogue)],
+            "circuits": circuits(option, tuple(verdicts)),
+            "parts": parts_list(build, option, tuple(verdicts)),
+        }
+    return plain(whole)

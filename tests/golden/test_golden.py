@@ -1,0 +1,26 @@
+"""No figure of any demo build moved when the core was rebuilt. Values change on purpose only, by taking them anew."""
+
+import gzip
+import json
+from pathlib import Path
+
+import pytest
+
+from tests.golden.comparing import departures
+from tests.golden.taking import DEMOS, snapshot
+from tests.systems import demo
+
+KEPT = Path(__file__).parent / "demo.json.gz"
+RELATIVE = 1e-9
+
+
+@pytest.fixture(scope="module")
+def kept():
+    with gzip.open(KEPT) as file:
+        return json.load(file)
+
+
+@pytest.mark.parametrize("name", DEMOS)
+def test_no_figure_moved(kept, name):
+    now = json.loads(json.dumps(snapshot(demo(name))))
+    assert list(departures(kept[name], now, RELATIVE)) == []
