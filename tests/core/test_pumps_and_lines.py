@@ -37,8 +37,8 @@ def test_pump_beyond_its_table_never_flows_back():
 
 
 def test_between_and_outside_voltage_tables():
-    low = PumpTable(12.0, (0, 600), (400, 100), (8, 14))
-    high = PumpTable(14.0, (0, 600), (500, 200), (10, 18))
+    low = PumpTable.of(12.0, (0, 600), (400, 100), (8, 14))
+    high = PumpTable.of(14.0, (0, 600), (500, 200), (10, 18))
     flow, current = flow_and_current([high, low], 300, [12.0, 13.0, 14.0])
     assert flow.tolist() == pytest.approx([250, 300, 350])
     assert current.tolist() == pytest.approx([11, 12.5, 14])

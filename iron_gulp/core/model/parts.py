@@ -3,6 +3,7 @@
 Every quantity carries its unit as the suffix of its name. Models are frozen: a change makes a new part.
 """
 
+from functools import lru_cache
 from typing import Annotated, Literal, Self
 
 from pydantic import BaseModel, ConfigDict, Field, model_validator
@@ -27,6 +28,13 @@ class Part(Model):
     alcohol_ok: bool = Field(True, title="Fit for alcohol")
 
 
+@lru_cache(maxsize=1024)
+def _table(
+    voltage_v: float, pressure_kpa: tuple[float, ...], flow_l_h: tuple[float, ...], current_a: tuple[float, ...]
+) -> PumpTable:
+    return PumpTable.of(voltage_v, pressure_kpa, flow_l_h, current_a)
+
+
 class PumpCurve(Model):
     """A pump's table at one voltage: pressure rises upwards, flow falling, current."""
 
@@ -46,7 +54,7 @@ class PumpCurve(Model):
         return self
 
     def table(self) -> PumpTable:
-        return PumpTable(self.voltage_v, self.pressure_kpa, self.flow_l_h, self.current_a)
+        return _table(self.voltage_v, self.pressure_kpa, self.flow_l_h, self.current_a)
 
 
 class PumpPart(Part):

@@ -10,44 +10,75 @@ from collections.abc import Callable, Sequence
 from dataclasses import dataclass
 
 import numpy as np
-from scipy.optimize import elementwise
 
 from .arrays import Floats, Number, floats
+
+_SETTLED_V = 1e-9
+_STEPS = 12
+_HALVINGS = 60
+
+
+@dataclass(frozen=True)
+class Bends:
+    """A piecewise linear function with its outer slopes carried on: `start + slope x + Σ bend · max(x − cut, 0)`.
+
+    `start` and `slope` have shape (systems,) or are scalars; `cuts` and `bends` (inner points, systems) or (inner points,).
+    """
+
+    start: Floats
+    slope: Floats
+    cuts: Floats
+    bends: Floats
+
+    @classmethod
+    def through(cls, xs: Sequence[float], ys: Sequence[float]) -> "Bends":
+        """The function through two or more points, x rising."""
+        slopes = np.diff(ys) / np.diff(xs)
+        return cls(floats(ys[0] - slopes[0] * xs[0]), floats(slopes[0]), floats(xs[1:-1]), np.diff(slopes))
+
+    def at(self, x: Floats) -> Floats:
+        """Values at `x`; shapes broadcast, systems last."""
+        value = self.start + self.slope * x
+        for cut, bend in zip(self.cuts, self.bends, strict=True):
+            value += bend * np.maximum(x - cut, 0.0)
+        return floats(value)
 
 
 @dataclass(frozen=True)
 class PumpTable:
-    """Flow (L/h) and current (A) at rising pressure rises (kPa), one voltage; each array has shape (points,)."""
+    """Flow (L/h) and current (A) against pressure rise (kPa) at one voltage, of one pump or of an array of systems.
 
-    voltage_v: float
-    pressure_kpa: tuple[float, ...]
-    flow_l_h: tuple[float, ...]
-    current_a: tuple[float, ...]
+    `voltage_v` and `stall_kpa` are scalars or of shape (systems,). `stall_kpa` is the rise at which flow reaches zero,
+    by the last slope; a level end is taken as ending there.
+    """
+
+    voltage_v: Floats
+    flow_bends: Bends
+    current_bends: Bends
+    stall_kpa: Floats
+
+    @classmethod
+    def of(
+        cls, voltage_v: float, pressure_kpa: Sequence[float], flow_l_h: Sequence[float], current_a: Sequence[float]
+    ) -> "PumpTable":
+        """The table through points of rising pressure (two or more of each)."""
+        last, before = flow_l_h[-1], flow_l_h[-2]
+        slope = (before - last) / (pressure_kpa[-1] - pressure_kpa[-2])
+        stall = pressure_kpa[-1] if last <= 0 or slope <= 0 else pressure_kpa[-1] + last / slope
+        return cls(
+            floats(voltage_v),
+            Bends.through(pressure_kpa, flow_l_h),
+            Bends.through(pressure_kpa, current_a),
+            floats(stall),
+        )
 
     def flow(self, rise_kpa: Number) -> Floats:
         """Flow, L/h, at the table's own voltage."""
-        return np.maximum(_linear(rise_kpa, self.pressure_kpa, self.flow_l_h), 0.0)
+        return floats(np.maximum(self.flow_bends.at(floats(rise_kpa)), 0.0))
 
     def current(self, rise_kpa: Number) -> Floats:
-        """Current, A, at the table's own voltage; held from the shut-off pressure on, where the pump stalls."""
-        reached = np.minimum(floats(rise_kpa), self.shutoff_kpa())
-        return np.maximum(_linear(reached, self.pressure_kpa, self.current_a), 0.0)
-
-    def shutoff_kpa(self) -> float:
-        """Pressure rise at which flow reaches zero (by the last slope; a flat end is taken as ending there)."""
-        last, before = self.flow_l_h[-1], self.flow_l_h[-2]
-        slope = (before - last) / (self.pressure_kpa[-1] - self.pressure_kpa[-2])
-        if last <= 0 or slope <= 0:
-            return self.pressure_kpa[-1]
-        return self.pressure_kpa[-1] + last / slope
-
-
-def _linear(x: Number, xs: Sequence[float], ys: Sequence[float]) -> Floats:
-    at = floats(x)
-    first = (ys[1] - ys[0]) / (xs[1] - xs[0])
-    last = (ys[-1] - ys[-2]) / (xs[-1] - xs[-2])
-    inside = np.interp(at, xs, ys)
-    return floats(inside + np.minimum(at - xs[0], 0.0) * first + np.maximum(at - xs[-1], 0.0) * last)
+        """Current, A, at the table's own voltage; held from the stall on."""
+        return floats(np.maximum(self.current_bends.at(floats(np.minimum(rise_kpa, self.stall_kpa))), 0.0))
 
 
 Column = Callable[[PumpTable, Floats], Floats]
@@ -57,21 +88,22 @@ def _across_voltages(
     tables: Sequence[PumpTable], rise_kpa: Number, voltage_v: Number, column: Column, power: int
 ) -> Floats:
     """A table's column at other voltages: linear between tables, affinity (∝ V to `power`) outside them."""
-    rise, volts = np.broadcast_arrays(floats(rise_kpa), floats(voltage_v))
-    ordered = sorted(tables, key=lambda table: table.voltage_v)
+    rise, volts = floats(rise_kpa), floats(voltage_v)
 
     def by_affinity(table: PumpTable) -> Floats:
         ratio = np.maximum(volts, 1e-9) / table.voltage_v
-        return floats(column(table, floats(rise / ratio**2)) * ratio**power)
+        square = ratio * ratio
+        return floats(column(table, floats(rise / square)) * (ratio if power == 1 else square))
 
+    if len(tables) == 1:
+        return by_affinity(tables[0])
+    ordered = sorted(tables, key=lambda table: float(table.voltage_v.flat[0]))
     found = by_affinity(ordered[0])
     for low, high in itertools.pairwise(ordered):
         share = np.clip((volts - low.voltage_v) / (high.voltage_v - low.voltage_v), 0.0, 1.0)
         mixed = column(low, rise) * (1 - share) + column(high, rise) * share
         found = floats(np.where(volts > low.voltage_v, mixed, found))
-    if len(ordered) > 1:
-        found = floats(np.where(volts > ordered[-1].voltage_v, by_affinity(ordered[-1]), found))
-    return found
+    return floats(np.where(volts > ordered[-1].voltage_v, by_affinity(ordered[-1]), found))
 
 
 def flow_l_h(tables: Sequence[PumpTable], rise_kpa: Number, voltage_v: Number) -> Floats:
@@ -90,40 +122,55 @@ def flow_and_current(tables: Sequence[PumpTable], rise_kpa: Number, voltage_v: N
 
 
 def terminal_voltage_v(
-    tables: Sequence[PumpTable], rise_kpa: Number, source_v: Number, resistance_ohm: float, sharing: int = 1
+    tables: Sequence[PumpTable], rise_kpa: Number, source_v: Number, resistance_ohm: Number, sharing: int = 1
 ) -> Floats:
-    """Voltage at a pump's terminals, solved together with the current it draws at this pressure rise.
+    """Voltage at a pump's terminals, solved together with the current it draws at this pressure rise; shapes broadcast.
 
-    `sharing` pumps draw through the same loop. Solved by fixed-point iteration, by bracketed root finding where the
-    loop resistance is too large for that.
+    `sharing` pumps draw through the same loop. By secants from two steps of substitution; where the loop resistance is
+    too large for that, by halving.
     """
-    rise, source = np.broadcast_arrays(floats(rise_kpa), floats(source_v))
-    volts = source.copy()
-    ohm = resistance_ohm * sharing
-    for _ in range(25):
-        new = np.clip(source - current_a(tables, rise, volts) * ohm, 0.0, source)
-        if np.all(np.abs(new - volts) < 1e-7):
-            return floats(new)
-        volts = new
+    rise, source = floats(rise_kpa), floats(source_v)
+    ohm = floats(resistance_ohm) * sharing
 
-    def excess(v: Floats, p: Floats, s: Floats) -> Floats:
-        return floats(v - s + current_a(tables, p, v) * ohm)
+    def arriving(volts: Floats) -> Floats:
+        return floats(source - current_a(tables, rise, volts) * ohm)
 
-    solved = elementwise.find_root(excess, (np.full(rise.shape, 1e-6), source), args=(rise, source))
-    # A loop so poor that not even the bracket holds leaves the pump without useful voltage.
-    return floats(np.where(solved.success, solved.x, 0.0))
+    before = floats(source + 0.0 * rise)
+    off_before = before - arriving(before)
+    volts = np.clip(before - off_before, 0.0, source)
+    settled = False
+    for _ in range(_STEPS):
+        off = volts - arriving(volts)
+        if np.max(np.abs(off), initial=0.0) < _SETTLED_V:
+            settled = True
+            break
+        moved, apart = volts - before, off - off_before
+        with np.errstate(divide="ignore", invalid="ignore"):
+            step = np.where(np.abs(apart) > 1e-14, off * moved / apart, off)
+        before, off_before = volts, off
+        volts = np.clip(np.where(np.isfinite(step), volts - step, volts), 0.0, source)
+    if settled:
+        return floats(volts)
+    low, high = np.zeros_like(volts), floats(source + 0.0 * rise)
+    for _ in range(_HALVINGS):
+        middle = (low + high) / 2.0
+        too_high = middle > arriving(middle)
+        low, high = np.where(too_high, low, middle), np.where(too_high, middle, high)
+    return floats((low + high) / 2.0)
 
 
-def shutoff_kpa(tables: Sequence[PumpTable], voltage_v: float) -> float:
-    """Largest pressure rise at which a pump still moves fuel at this voltage (upper estimate over its tables)."""
-    return max(
-        table.shutoff_kpa() * max((voltage_v / table.voltage_v) ** 2, 1.0 if len(tables) > 1 else 0.0) for table in tables
-    )
+def shutoff_kpa(tables: Sequence[PumpTable], voltage_v: Number) -> Floats:
+    """Largest pressure rise at which a pump still moves fuel at this voltage (upper estimate over its tables), kPa."""
+    several = 1.0 if len(tables) > 1 else 0.0
+    volts = floats(voltage_v)
+    tops = [table.stall_kpa * np.maximum((volts / table.voltage_v) ** 2, several) for table in tables]
+    return floats(np.maximum.reduce(tops))
 
 
-def relief_share(rise_kpa: Number, relief_kpa: float | None) -> Floats:
-    """Share of its flow a pump still delivers: all below its relief pressure, none from 8 % above it."""
+def relief_share(rise_kpa: Number, relief_kpa: Number | None) -> Floats:
+    """Share of its flow a pump still delivers: all below its relief pressure, none from 8 % above it (None: no valve)."""
     rise = floats(rise_kpa)
     if relief_kpa is None:
         return floats(np.ones_like(rise))
-    return floats(np.clip((relief_kpa * 1.08 - rise) / (relief_kpa * 0.08), 0.0, 1.0))
+    relief = floats(relief_kpa)
+    return floats(np.clip((relief * 1.08 - rise) / (relief * 0.08), 0.0, 1.0))

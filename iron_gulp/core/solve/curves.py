@@ -84,8 +84,8 @@ class ReturnCurve:
 def _pump_top_kpa(part: PumpPart, state: PumpState) -> float:
     """Largest pressure rise worth walking to."""
     if part.kind == "mechanical":
-        return max(table.shutoff_kpa() for table in part.tables())
-    return shutoff_kpa(part.tables(), state.supply_v)
+        return max(float(table.stall_kpa) for table in part.tables())
+    return float(shutoff_kpa(part.tables(), state.supply_v))
 
 
 @lru_cache(maxsize=4096)

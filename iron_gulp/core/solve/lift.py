@@ -33,7 +33,7 @@ def solve_lift(option: Option, duty: Duty, fuel: FuelState) -> LiftSolution:
     if lift is None:
         raise ValueError("no lift stage is fitted")
     state, fluid = PumpState(duty.supply_v, duty.rpm), FluidState(fuel.density_kg_m3, fuel.viscosity_mpa_s)
-    top = max(table.shutoff_kpa() for table in lift.part.tables())
+    top = max(float(table.stall_kpa) for table in lift.part.tables())
     rise = floats(np.linspace(0.0, max(top, 1.0), NODES))
     each, volts, amps = pump_characteristic(lift.part, lift.wiring, rise, state)
     flow = floats(each * lift.count * (1.0 - lift.derate_pct / 100.0))

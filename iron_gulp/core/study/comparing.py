@@ -126,7 +126,7 @@ def _flow(tables: list[PumpTable], rise_kpa: Number, volts: Number) -> Floats:
 
 def _pump(part: PumpPart, read: Callable[[list[PumpTable], Number, Number], Floats]) -> _Points:
     tables = part.tables()
-    top = max(table.shutoff_kpa() for table in tables)
+    top = max(float(table.stall_kpa) for table in tables)
     top = top if part.relief_kpa is None else min(top, part.relief_kpa * 1.1)
     rise = floats(np.linspace(0.0, top, POINTS))
     values = read(tables, rise, max(table.voltage_v for table in tables))
