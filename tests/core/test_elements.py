@@ -296,13 +296,13 @@ def test_a_stage_leaves_below_where_it_joined():
     [({"on_above_rpm": 5000.0}, "rpm", 4600.0), ({"on_below_lambda": 0.9}, "mixture", 0.95)],
 )
 def test_hysteresis_holds_every_kind_of_condition(condition, value, below):
-    from iron_gulp.core.solve import Signals, group_runs
+    from iron_gulp.core.solve import Signals, limits_met, limits_of
 
     group = pump(hysteresis_pct=10.0, **condition)
     given_ = {"manifold_kpa": 0.0, "rpm": 1000.0, "flow_l_h": 1.0, "duty_pct": 1.0, "mixture": 1.0, value: below}
     at = Signals(**{name: np.array([one]) for name, one in given_.items()})
-    assert not group_runs(group, at)[0]
-    assert group_runs(group, at, leaving=True)[0]
+    assert not limits_met(limits_of(group), at)[0]
+    assert limits_met(limits_of(group), at, leaving=True)[0]
 
 
 def test_the_field_knows_both_ways():

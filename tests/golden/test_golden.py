@@ -11,7 +11,7 @@ from tests.golden.taking import DEMOS, snapshot
 from tests.systems import demo
 
 KEPT = Path(__file__).parent / "demo.json.gz"
-RELATIVE = 1e-9
+RELATIVE = 1e-6
 
 
 @pytest.fixture(scope="module")

@@ -1,7 +1,7 @@
 """Physics on plain arrays: one topic a module, knowing no model. This face says what other rooms may use."""
 
 from . import demand, fuels, injectors, lines
-from .arrays import ATM_KPA, KPA, M3_S_PER_L_H, Floats, Number, floats
+from .arrays import ATM_KPA, G_M_S2, KPA, M3_S_PER_L_H, Floats, Number, floats
 from .demand import (
     KG_KWH_PER_LB_HPH,
     air_kg_s,
@@ -28,14 +28,16 @@ from .injectors import blend_lambda, dead_time_ms, open_flow_kg_s, swap_lambda
 from .lines import acceleration_head_kpa, filter_drop_kpa, line_drop_kpa, velocity_m_s
 from .lookup import Lookup
 from .mixing import fill_to_target, read_ethanol_sensor
-from .pumps import PumpTable, current_a, flow_and_current, flow_l_h, relief_share, shutoff_kpa, terminal_voltage_v
+from .pumps import Bends, PumpTable, current_a, flow_and_current, flow_l_h, relief_share, shutoff_kpa, terminal_voltage_v
 from .regulators import set_pressure_kpa, wide_open_drop_kpa, wide_open_k
+from .rows import array, join, key_of, mapped, shape_of, size_of, take
 
 __all__ = [
     "AMPACITY_MM2",
     "ATM_KPA",
     "ETHANOL",
     "GASOLINE",
+    "G_M_S2",
     "KG_KWH_PER_LB_HPH",
     "KPA",
     "KPA_PER_PSI",
@@ -43,6 +45,7 @@ __all__ = [
     "METHANOL",
     "TIGHT",
     "BaseFuel",
+    "Bends",
     "FittingKind",
     "Floats",
     "Lookup",
@@ -52,6 +55,7 @@ __all__ = [
     "acceleration_head_kpa",
     "air_kg_s",
     "ampacity_a",
+    "array",
     "blend",
     "blend_bsfc_kg_kwh",
     "blend_lambda",
@@ -72,18 +76,24 @@ __all__ = [
     "fuel_from_power_kg_s",
     "fuels",
     "injectors",
+    "join",
+    "key_of",
     "line_drop_kpa",
     "lines",
     "loop_resistance_ohm",
+    "mapped",
     "next_fuse_a",
     "on_bore",
     "open_flow_kg_s",
     "read_ethanol_sensor",
     "relief_share",
     "set_pressure_kpa",
+    "shape_of",
     "shutoff_kpa",
+    "size_of",
     "smallest_fuse_a",
     "swap_lambda",
+    "take",
     "terminal_voltage_v",
     "velocity_m_s",
     "volume_ratio_same_air",

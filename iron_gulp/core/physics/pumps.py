@@ -22,7 +22,7 @@ _HALVINGS = 60
 class Bends:
     """A piecewise linear function with its outer slopes carried on: `start + slope x + Σ bend · max(x − cut, 0)`.
 
-    `start` and `slope` have shape (systems,) or are scalars; `cuts` and `bends` (inner points, systems) or (inner points,).
+    `start` and `slope` are scalars or of shape (systems,); `cuts` and `bends` (inner points,) or (inner points, systems).
     """
 
     start: Floats

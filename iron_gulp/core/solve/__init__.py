@@ -3,13 +3,11 @@
 from .carburettors import needle_flow_kg_s
 from .curves import PumpState, rails_joined, return_curve, supply_curve
 from .fuel_state import FuelState, fuel_state
-from .hydraulics import Hydraulics, Points, Signals, State, group_runs, solve
+from .hydraulics import Hydraulics, Points, Signals, State, limits_met, solve, solve_systems
 from .lift import LiftSolution, reserve_s, solve_lift
 from .losses import (
-    FluidState,
     branch_loss_kpa,
     filter_loss_kpa,
-    fittings_loss,
     inlet_pressure_kpa,
     line_loss_kpa,
     passage_loss_kpa,
@@ -18,8 +16,10 @@ from .losses import (
     split_flows_m3_s,
     split_loss_kpa,
 )
+from .pipes import FluidState, fittings_loss
 from .pump_states import own_rise_kpa, pump_doing
 from .rails import pulsation_kpa, rail_drop_kpa
+from .systems import Systems, limits_of, packed
 from .target import (
     IDLE,
     PEAK,
@@ -49,19 +49,22 @@ __all__ = [
     "PumpState",
     "Signals",
     "State",
+    "Systems",
     "branch_loss_kpa",
     "coil_load_a",
     "demand",
     "filter_loss_kpa",
     "fittings_loss",
     "fuel_state",
-    "group_runs",
     "injector_count",
     "inlet_pressure_kpa",
+    "limits_met",
+    "limits_of",
     "line_loss_kpa",
     "mixture_at",
     "needle_flow_kg_s",
     "own_rise_kpa",
+    "packed",
     "passage_loss_kpa",
     "passages_loss_kpa",
     "pickup_loss_kpa",
@@ -76,6 +79,7 @@ __all__ = [
     "solve_duty",
     "solve_lift",
     "solve_points",
+    "solve_systems",
     "split_flows_m3_s",
     "split_loss_kpa",
     "supply_curve",

@@ -1,24 +1,25 @@
-"""Where supply, regulator and engine meet, one function an arrangement, for points that share one state.
+"""Where supply, regulator and engine meet, one function an arrangement, for points of arrays of systems.
 
-Every function takes a `Case` (points that share one state) and gives a `Solved`.
+Every function takes a `Case` and gives a `Solved`.
 """
 
-from dataclasses import dataclass, replace
+from dataclasses import dataclass, field, replace
 from enum import IntEnum
+from typing import Any
 
 import numpy as np
 from numpy.typing import NDArray
 
-from ..model import Option
-from ..physics import M3_S_PER_L_H, Floats, Lookup, acceleration_head_kpa, floats
-from .carburettors import needle_flow_kg_s
-from .curves import PumpState, ReturnCurve, SupplyCurve, return_curve, supply_curve
-from .losses import FluidState, line_loss_kpa, passages_loss_kpa, split_loss_kpa
+from ..physics import Floats, acceleration_head_kpa, floats
+from .carburettors import needle_area_flow_kg_s
+from .curves import COLUMNS, FLOOR, FLOW, RAIL, Drive, Index, ReturnSide, SupplySide
+from .pipes import FluidState, branches_kpa, pipe_kpa, pipes_kpa
+from .seeking import Back, Place, Supply
+from .systems import Systems
 
-COLUMNS = ("rise_kpa", "inlet_kpa", "feed_kpa", "passages_kpa", "filter_kpa", "split_kpa")
-GROUP_COLUMNS = ("group_flow_m3_s", "volts", "amps")
 SPEED_LEVELS = 12
 _LEAST_M3_S = 1e-12  # far below any engine's demand; keeps the starved case defined without demand
+_ROOT_STEPS, _ROOT_WIDTH = 60, 1e-12
 
 
 class State(IntEnum):
@@ -30,32 +31,49 @@ class State(IntEnum):
 
 @dataclass(frozen=True)
 class Case:
-    """Points that share one state: scalars of the state, arrays of shape (points,).
+    """Points and the systems they belong to.
 
-    `meant_dp` is the differential meant by the set pressure `target`, `taken` the fuel taken at it, m³/s.
+    `systems` and `drive` are those of the curves: one a row. `row` says which row a point belongs to where curves are
+    tabulated; None where every point has a row of its own. `at` holds the systems as the points see them. Arrays of
+    shape (points,): `meant_dp` is the differential meant by the set pressure `target`, `taken` the fuel taken at it.
     """
 
-    option: Option
-    on: tuple[bool, ...]
-    pump: PumpState
+    systems: Systems
+    drive: Drive
+    row: Index | None
+    at: Systems
     fluid: FluidState
     manifold: Floats
     target: Floats
     meant_dp: Floats
     taken: Floats
+    made: dict[Any, Floats] = field(default_factory=dict)
 
-    def supply(self, with_feed: bool = True, speed: float = 1.0) -> SupplyCurve:
-        """The supply side, at a share of full speed."""
-        return supply_curve(self.option, self.on, replace(self.pump, speed=speed), self.fluid, with_feed)
+    def supply(self, with_feed: bool = True, speed: Floats | None = None, level: int = -1) -> Supply:
+        """The supply side, at a share of full speed (`level` numbers it)."""
+        drive = self.drive if speed is None else replace(self.drive, speed=speed)
+        side = SupplySide(self.systems, drive, with_feed)
+        if self.row is None:
+            return Supply(side)
+        if (with_feed, level) not in self.made:
+            self.made[with_feed, level] = side.table()
+        return Supply(side, self.row, self.made[with_feed, level])
 
-    def back(self, supply: SupplyCurve) -> ReturnCurve:
+    def back(self, supply: Supply) -> Back:
         """The return side, up to all the pumps can bring."""
-        return return_curve(self.option, float(supply.flow_m3_s[0]) * 1.05, self.fluid)
+        if supply.table is None:
+            most = supply.columns_at(0)[FLOW] * 1.05
+            return Back(ReturnSide(self.systems.back, floats(most), self.drive.fluid))
+        side = ReturnSide(self.systems.back, floats(supply.table[FLOW, 0] * 1.05), self.drive.fluid)
+        if "back" not in self.made:
+            rows = supply.table.shape[2]
+            self.made["back"] = side.nodes(np.repeat(np.arange(supply.table.shape[1] - 1)[:, None], rows, axis=1))
+        return Back(side, self.row, self.made["back"])
 
 
 @dataclass(frozen=True)
 class Solved:
-    """What an arrangement finds: arrays of shape (points,), `groups` of shape (groups, points)."""
+    """What an arrangement finds: arrays of shape (points,), `columns` of the supply side (columns, points)."""
 
     state: NDArray[np.int64]
     rail_kpa: Floats
@@ -66,71 +84,96 @@ class Solved:
     floor_kpa: Floats
     supply_at_set_m3_s: Floats
     speed: Floats
-    columns: dict[str, Floats]
-    groups: dict[str, Floats]
+    columns: Floats
+
+
+@dataclass(frozen=True)
+class _Regulated:
+    """A regulator at work: supply at the set pressure, pressure it would hold, where it stands, and who falls short."""
+
+    at_set: Floats
+    held: Floats
+    place: Place
+    node: Floats
+    starved: NDArray[np.bool_]
+
+
+def _rail(columns: Floats, _at: Any) -> Floats:
+    return floats(columns[RAIL])
+
+
+def _less_flow(columns: Floats, _at: Any) -> Floats:
+    return floats(-columns[FLOW])
+
+
+def _pick(values: Floats, at: Any) -> Floats:
+    return values if values.shape[-1] == 1 else values[at]
 
 
 def on_rail(case: Case) -> Solved:
     """Bypass regulator after the rail: all pump flow passes the feed, the rail is what is regulated."""
-    manifold, meant_dp, taken = case.manifold, case.meant_dp, case.taken
     supply = case.supply()
     back = case.back(supply)
-    at_set, held, rail, starved = _regulate(case, supply, back, case.taken)
-    delivered = taken.copy()
-    if starved.any():
-        sunk = _starved_rail(supply, manifold[starved], meant_dp[starved], taken[starved])
-        rail[starved] = sunk
-        share = np.sqrt(np.maximum(sunk - manifold[starved], 0.0) / meant_dp[starved])
-        delivered[starved] = taken[starved] * share
-    return _finish(supply, back, at_set, held, rail, rail, starved, delivered)
+    found = _regulate(case, supply, back, case.taken)
+    rail, place, delivered = found.node.copy(), found.place, case.taken.copy()
+    short = np.flatnonzero(found.starved)
+    if short.size:
+        rail[short], sunk = _starved(case, supply, short)
+        place = place.replaced(short, sunk)
+        delivered[short] = _passing(case, rail, short)
+    return _finish(case, back, found, place, rail, rail, found.starved, delivered)
 
 
 def near_tank(case: Case) -> Solved:
     """Regulator before the engine, near the tank: the feed carries only engine flow and its drop is not corrected."""
-    option, fluid, manifold, meant_dp, taken = case.option, case.fluid, case.manifold, case.meant_dp, case.taken
+    systems, fluid = case.at, case.fluid
     supply = case.supply(with_feed=False)
     back = case.back(supply)
-    head = float(acceleration_head_kpa(fluid.density_kg_m3, option.feed.length_m, fluid.accel_g))
+    head = acceleration_head_kpa(fluid.density_kg_m3, systems.feed.length_m, fluid.accel_g)
+    start: Place | None = None
 
-    def feed_kpa(flow: Floats) -> Floats:
-        return floats(line_loss_kpa(option.feed, flow, fluid.density_kg_m3, fluid.viscosity_mpa_s) + head)
+    def losses(flow: Floats) -> tuple[Floats, Floats, Floats]:
+        feed = floats(pipe_kpa(systems.feed, flow, fluid) + head)
+        return feed, pipes_kpa(systems.passages, flow, fluid), branches_kpa(systems.branches, flow, fluid, joined=False)
 
-    def at_engine(delivered: Floats) -> tuple[Floats, Floats, Floats, Floats, NDArray[np.bool_]]:
-        at_set, held, node, short = _regulate(case, supply, back, delivered)
-        if short.any():
+    def at_engine(delivered: Floats) -> tuple[_Regulated, Place, Floats, Floats]:
+        nonlocal start
+        found = _regulate(case, supply, back, delivered, start)
+        start = found.place
+        node, place = found.node.copy(), found.place
+        short = np.flatnonzero(found.starved)
+        if short.size:
             # The regulator is shut: the node sits where the pumps bring just this flow.
-            node[short] = np.interp(delivered[short], supply.flow_m3_s[::-1], supply.rail_kpa[::-1])
-        lost = feed_kpa(delivered) + passages_loss_kpa(option.feed_passages, delivered, fluid)
-        lost = floats(lost + split_loss_kpa(option.split, delivered, fluid, joined=False))
-        return at_set, held, node, floats(node - lost), short
+            shut = supply.find(_less_flow, floats(-delivered[short]), only=short)
+            node[short] = shut.column(RAIL)
+            place = place.replaced(short, shut)
+        return found, place, node, floats(node - sum(losses(delivered)))
 
-    # Less flow means more rail, so the share delivered is found by bisection.
-    low, high = floats(np.zeros_like(taken)), floats(np.ones_like(taken))
-    across = np.maximum(meant_dp, 1e-9)
-    for _ in range(34):
-        middle = (low + high) / 2.0
-        rail = at_engine(floats(middle * taken))[3]
-        passes = np.sqrt(np.maximum(rail - manifold, 0.0) / across)
-        low, high = floats(np.where(passes > middle, middle, low)), floats(np.where(passes > middle, high, middle))
-    delivered = floats((low + high) / 2.0 * taken)
-    full = at_engine(taken)
-    kept = full[3] - manifold >= meant_dp  # the rail stands at or above the set pressure: a controller trims to demand
-    delivered = floats(np.where(kept, taken, delivered))
-    at_set, held, node, rail, short = at_engine(delivered)
-    solved = _finish(supply, back, at_set, held, node, rail, short, delivered)
-    solved.columns["feed_kpa"] = feed_kpa(delivered)
-    solved.columns["passages_kpa"] = passages_loss_kpa(option.feed_passages, delivered, fluid)
-    solved.columns["split_kpa"] = split_loss_kpa(option.split, delivered, fluid, joined=False)
+    across = np.maximum(case.meant_dp, 1e-9)
+
+    def excess(share: Floats) -> Floats:
+        rail = at_engine(floats(share * case.taken))[3]
+        return floats(np.sqrt(np.maximum(rail - case.manifold, 0.0) / across) - share)
+
+    full = at_engine(case.taken)[3]
+    # The rail stands at or above the set pressure: a controller trims to demand. Else less flow means more rail.
+    kept = full - case.manifold >= case.meant_dp
+    delivered = floats(np.where(kept, 1.0, _falling_root(excess, case.taken.size)) * case.taken)
+    found, place, node, rail = at_engine(delivered)
+    solved = _finish(case, back, found, place, node, rail, found.starved, delivered)
+    for name, lost in zip(("feed_kpa", "passages_kpa", "split_kpa"), losses(delivered), strict=True):
+        solved.columns[COLUMNS[name]] = lost
     return solved
 
 
 def returnless(case: Case) -> Solved:
     """No return: pump speed is closed on rail pressure between the slowest speed and full speed."""
-    option, manifold, target, meant_dp, taken = case.option, case.manifold, case.target, case.meant_dp, case.taken
-    levels = np.linspace(option.regulator.slowest_pct / 100.0, 1.0, SPEED_LEVELS)
-    curves = [case.supply(speed=float(level)) for level in levels]
-    reads = [Lookup(curve.rail_kpa, target) for curve in curves]
-    flows = np.array([read.read(curve.flow_m3_s) for read, curve in zip(reads, curves, strict=True)])
+    taken, target, meant_dp = case.taken, case.target, case.meant_dp
+    slowest = case.systems.slowest
+    steps = np.arange(SPEED_LEVELS) / (SPEED_LEVELS - 1)
+    sides = [case.supply(speed=floats(slowest + step * (1.0 - slowest)), level=n) for n, step in enumerate(steps)]
+    places = [side.find(_rail, target) for side in sides]
+    flows = np.array([place.column(FLOW) for place in places])
     starved = (flows[-1] < np.maximum(taken, _LEAST_M3_S)) & (meant_dp > 0)
     over = flows[0] > taken
     upper = np.clip((flows < taken).sum(axis=0), 1, SPEED_LEVELS - 1)
@@ -138,46 +181,24 @@ def returnless(case: Case) -> Solved:
     low, high = flows[upper - 1, at], flows[upper, at]
     with np.errstate(divide="ignore", invalid="ignore"):
         share = np.clip(np.where(high > low, (taken - low) / (high - low), 0.0), 0.0, 1.0)
-    speed = floats(levels[upper - 1] + share * (levels[upper] - levels[upper - 1]))
-
-    def blended(name: str, group: int | None = None) -> Floats:
-        columns_of = [getattr(curve, name) if group is None else getattr(curve, name)[group] for curve in curves]
-        stack = np.array([read.read(column) for read, column in zip(reads, columns_of, strict=True)])
-        return floats(stack[upper - 1, at] + share * (stack[upper, at] - stack[upper - 1, at]))
-
+    level = steps[upper - 1] + share * (steps[upper] - steps[upper - 1])
+    speed = floats(case.at.slowest + level * (1.0 - case.at.slowest))
+    read = np.array([place.read() for place in places])
+    columns = floats(read[upper - 1, :, at].T + share * (read[upper, :, at].T - read[upper - 1, :, at].T))
     rail, delivered = target.copy(), taken.copy()
-    columns = {name: blended(name) for name in COLUMNS}
-    groups = {name: np.array([blended(name, group) for group in range(len(option.pumps))]) for name in GROUP_COLUMNS}
-    for edge, curve, level in ((over & ~starved, curves[0], levels[0]), (starved, curves[-1], 1.0)):
-        if not edge.any():
-            continue
-        if level == 1.0:
-            rail[edge] = _starved_rail(curve, manifold[edge], meant_dp[edge], taken[edge])
-            delivered[edge] = taken[edge] * np.sqrt(np.maximum(rail[edge] - manifold[edge], 0.0) / meant_dp[edge])
-        else:
-            rail[edge] = np.interp(taken[edge], curve.flow_m3_s[::-1], curve.rail_kpa[::-1])
-        speed[edge] = level
-        read = Lookup(curve.rail_kpa, floats(rail[edge]))
-        for name in COLUMNS:
-            columns[name][edge] = read.read(getattr(curve, name))
-        for name in GROUP_COLUMNS:
-            for index in range(len(option.pumps)):
-                groups[name][index, edge] = read.read(getattr(curve, name)[index])
+    idling, short = np.flatnonzero(over & ~starved), np.flatnonzero(starved)
+    if idling.size:
+        slow = sides[0].find(_less_flow, floats(-taken[idling]), only=idling)
+        rail[idling], columns[:, idling] = slow.column(RAIL), slow.read()
+        speed[idling] = _pick(case.at.slowest, idling)
+    if short.size:
+        rail[short], sunk = _starved(case, sides[-1], short)
+        columns[:, short], speed[short] = sunk.read(), 1.0
+        delivered[short] = _passing(case, rail, short)
     nothing = floats(np.zeros_like(taken))
     codes = np.where(starved, State.STARVED, np.where(rail > target + 1e-6, State.OVERRUN, State.REGULATING))
-    return Solved(
-        codes.astype(np.int64),
-        rail,
-        delivered,
-        delivered,
-        nothing,
-        nothing,
-        nothing,
-        floats(flows[-1]),
-        speed,
-        columns,
-        groups,
-    )
+    at_set = floats(flows[-1])
+    return Solved(codes.astype(np.int64), rail, delivered, delivered, nothing, nothing, nothing, at_set, speed, columns)
 
 
 def carburettor(case: Case) -> Solved:
@@ -185,34 +206,39 @@ def carburettor(case: Case) -> Solved:
 
     Deadhead: the regulator only lets through; its outlet droops with flow and nothing returns. Bypass: as after a rail.
     """
-    option, fluid, target, taken = case.option, case.fluid, case.target, case.taken
+    systems, taken, density = case.at, case.taken, floats(case.fluid.density_kg_m3)
+    needles = systems.needles_m2
+    assert needles is not None
     supply = case.supply()
     back = case.back(supply)
-    fitted, part = option.carburettor, option.regulator.part
-    assert fitted is not None
-    dead = option.regulator.arrangement == "carburettor, deadhead"
-    droop = part.droop_kpa / (100.0 * M3_S_PER_L_H)
+    dead = case.systems.arrangement == "carburettor, deadhead"
+    start: Place | None = None
 
-    def inlet(flow: Floats) -> tuple[Floats, Floats, Floats, Floats]:
-        """Supply at the set pressure, regulated pressure, regulator inlet and carburettor inlet at a flow taken."""
-        at_set, held, node, _ = _regulate(case, supply, back, flow)
-        before = floats(np.interp(flow, supply.flow_m3_s[::-1], supply.rail_kpa[::-1]))
+    def inlet(flow: Floats) -> tuple[_Regulated, Floats, Floats]:
+        """Regulator, its inlet and the carburettor's inlet at a flow taken."""
+        nonlocal start
+        found = _regulate(case, supply, back, flow, start)
+        start = found.place
+        before = supply.find(_less_flow, floats(-flow)).column(RAIL)
         if dead:
-            return at_set, target, before, floats(np.minimum(target - droop * flow, before))
-        return at_set, held, floats(np.minimum(node, before)), floats(np.minimum(node, before))
+            return found, before, floats(np.minimum(case.target - systems.droop_pa * flow, before))
+        node = floats(np.minimum(found.node, before))
+        return found, node, node
 
-    low, high = floats(np.zeros_like(taken)), taken.copy()
-    for _ in range(34):
-        middle = floats((low + high) / 2.0)
-        passes = needle_flow_kg_s(fitted, inlet(middle)[3], fluid.density_kg_m3) / fluid.density_kg_m3
-        low, high = floats(np.where(passes > middle, middle, low)), floats(np.where(passes > middle, high, middle))
-    enough = needle_flow_kg_s(fitted, inlet(taken)[3], fluid.density_kg_m3) / fluid.density_kg_m3 >= taken
-    delivered = floats(np.where(enough, taken, low))
-    _, held, node, rail = inlet(delivered)
+    def passes(flow: Floats) -> Floats:
+        return floats(needle_area_flow_kg_s(needles, inlet(flow)[2], density) / density)
+
+    enough = passes(taken) >= taken
+    most = np.maximum(taken, 1e-30)
+    share = _falling_root(lambda share: floats(passes(floats(share * taken)) / most - share), taken.size)
+    delivered = floats(np.where(enough, taken, share * taken))
+    found, node, rail = inlet(delivered)
     starved = ~enough
     # Floats are content down to their lowest pressure: that, not the set pressure, is what the pumps must reach.
-    at_set = floats(np.full_like(taken, np.interp(fitted.lowest_kpa, supply.rail_kpa, supply.flow_m3_s)))
-    solved = _finish(supply, back, at_set, held, node, rail, starved, delivered)
+    content = floats(np.broadcast_to(systems.floats_kpa, taken.shape))
+    at_set = supply.find(_rail, content).column(FLOW)
+    place = supply.find(_rail, node)
+    solved = _finish(case, back, replace(found, at_set=at_set), place, node, rail, starved, delivered)
     if not dead:
         return solved
     nothing = floats(np.zeros_like(taken))
@@ -220,84 +246,111 @@ def carburettor(case: Case) -> Solved:
     return replace(solved, state=codes, supply_m3_s=delivered, bypass_m3_s=nothing, return_kpa=nothing, floor_kpa=nothing)
 
 
-def _regulate(
-    case: Case, supply: SupplyCurve, back: ReturnCurve, taken: Floats
-) -> tuple[Floats, Floats, Floats, NDArray[np.bool_]]:
-    """Supply at the set pressure, regulated pressure, pressure with the floor, and where the pumps fall short."""
-    at_set = floats(np.interp(case.target, supply.rail_kpa, supply.flow_m3_s))
+def _regulate(case: Case, supply: Supply, back: Back, taken: Floats, start: Place | None = None) -> _Regulated:
+    """A bypass regulator with `taken` drawn behind it."""
+    at_target = supply.find(_rail, case.target, start)
+    at_set = at_target.column(FLOW)
     # Pumps that stall below the set pressure starve even an engine that takes next to nothing.
     starved = (at_set < np.maximum(taken, _LEAST_M3_S)) & (case.meant_dp > 0)
-    creep = case.option.regulator.part.creep_kpa / (100.0 * M3_S_PER_L_H)
-    held = _regulated_rail(supply, case.target, taken, creep)
-    stall = supply.rail_kpa[np.argmax(supply.flow_m3_s <= 0)]
-    rail = floats(np.minimum(np.maximum(held, _floor_rail(supply, back, taken)), stall))
-    return at_set, held, rail, starved
+    creep, place = case.at.creep_pa, at_target
+    if np.any(creep > 0):
+        # The target plus creep times the flow bypassed, which itself falls as the rail rises.
+        wanted = floats(case.target - creep * taken)
+        place = supply.find(lambda columns, at: floats(columns[RAIL] - _pick(creep, at) * columns[FLOW]), wanted, place)
+    held = place.column(RAIL)
+    node = held.copy()
+    spilled = floats(np.maximum(place.column(FLOW) - taken, 0.0))
+    over = np.flatnonzero((back.read(spilled)[FLOOR] > held) & ~starved)
+    if over.size:
+        # The lowest rail the return side allows: where pump flow less demand is just what it passes at that pressure.
+        def unspilled(columns: Floats, at: Any) -> Floats:
+            return floats(back.passes_m3_s(floats(columns[RAIL]), at) - columns[FLOW])
+
+        floor = supply.find(unspilled, floats(-taken[over]), place.part(over), over)
+        node[over] = np.maximum(floor.column(RAIL), node[over])
+        place = place.replaced(over, floor)
+    beyond = np.flatnonzero((place.above[FLOW] <= 0) & (place.share > 0))
+    if beyond.size:
+        stall = supply.find(_less_flow, floats(np.zeros(beyond.size)), only=beyond)
+        lower = stall.column(RAIL) < node[beyond]
+        node[beyond[lower]] = stall.column(RAIL)[lower]
+        place = place.replaced(beyond[lower], stall.part(lower))
+    return _Regulated(at_set, held, place, node, starved)
 
 
 def _finish(
-    supply: SupplyCurve,
-    back: ReturnCurve,
-    at_set: Floats,
-    held: Floats,
+    case: Case,
+    back: Back,
+    found: _Regulated,
+    place: Place,
     node: Floats,
     rail: Floats,
     starved: NDArray[np.bool_],
     delivered: Floats,
 ) -> Solved:
-    """Read everything else off the curves at the pressure `node` behind the supply curve."""
-    read = Lookup(supply.rail_kpa, node)
-    brought = read.read(supply.flow_m3_s).copy()
-    brought[starved] = delivered[starved]
+    """Everything else at the pressure `node` behind the supply side, which lies at `place`."""
+    columns = place.read()
+    brought = np.where(starved, delivered, columns[FLOW])
     bypass = floats(np.maximum(brought - delivered, 0.0))
-    on_return = Lookup(back.bypass_m3_s, bypass)
-    codes = np.where(starved, State.STARVED, np.where(node > held + 1e-6, State.OVERRUN, State.REGULATING))
+    floor, line, _ = back.read(bypass)
+    codes = np.where(starved, State.STARVED, np.where(node > found.held + 1e-6, State.OVERRUN, State.REGULATING))
+    full = floats(np.ones_like(rail))
     return Solved(
-        codes.astype(np.int64),
-        rail,
-        brought,
-        delivered,
-        bypass,
-        on_return.read(back.line_kpa),
-        on_return.read(back.floor_kpa),
-        at_set,
-        floats(np.ones_like(rail)),
-        {name: read.read(getattr(supply, name)) for name in COLUMNS},
-        {name: np.array([read.read(row) for row in getattr(supply, name)]) for name in GROUP_COLUMNS},
+        codes.astype(np.int64), rail, floats(brought), delivered, bypass, line, floor, found.at_set, full, columns
     )
 
 
-def _regulated_rail(supply: SupplyCurve, target: Floats, taken: Floats, creep: float) -> Floats:
-    """Rail in regulation: target plus creep times the flow bypassed, which itself falls as the rail rises."""
-    combined = supply.rail_kpa - creep * supply.flow_m3_s
-    return floats(np.interp(target - creep * taken, combined, supply.rail_kpa))
+def _passing(case: Case, rail: Floats, short: Index) -> Floats:
+    """What injectors at the pulse meant for the set pressure pass at a sunk rail, m³/s."""
+    left = np.maximum(rail[short] - case.manifold[short], 0.0)
+    return floats(case.taken[short] * np.sqrt(left / case.meant_dp[short]))
 
 
-def _floor_rail(supply: SupplyCurve, back: ReturnCurve, taken: Floats) -> Floats:
-    """Lowest rail the return side allows: where pump flow less demand is just what it passes at that pressure."""
-    passes = np.interp(supply.rail_kpa, back.floor_kpa, back.bypass_m3_s)
-    spare = supply.flow_m3_s - passes
-    return floats(np.interp(taken, spare[::-1], supply.rail_kpa[::-1]))
-
-
-def _starved_rail(supply: SupplyCurve, manifold: Floats, meant_dp: Floats, taken: Floats) -> Floats:
+def _starved(case: Case, supply: Supply, short: Index) -> tuple[Floats, Place]:
     """Rail at which injectors, at the pulse meant for the set pressure, pass exactly what the pumps bring.
 
-    Bisection over the curve's nodes, then the segment's quadratic (flow is linear within a segment).
+    Between two nodes flow is linear, so the crossing is a quadratic's root.
     """
-    rail, flow = supply.rail_kpa, supply.flow_m3_s
-    slope_of_square = np.maximum(taken, _LEAST_M3_S) ** 2 / meant_dp
-    low = np.zeros(manifold.shape, dtype=np.int64)
-    high = np.full(manifold.shape, rail.size - 1, dtype=np.int64)
-    while np.any(high - low > 1):
-        middle = (low + high) // 2
-        above = slope_of_square * (rail[middle] - manifold) > flow[middle] ** 2
-        high = np.where(above, np.maximum(middle, low + 1), high)  # the last segment keeps its width
-        low = np.where(above, low, middle)
-    gradient = (flow[high] - flow[low]) / (rail[high] - rail[low])
-    constant = flow[low] ** 2 - slope_of_square * (rail[low] - manifold)
-    linear = slope_of_square - 2.0 * flow[low] * gradient
+    manifold = case.manifold[short]
+    slope_of_square = np.maximum(case.taken[short], _LEAST_M3_S) ** 2 / case.meant_dp[short]
+    slopes = np.zeros_like(case.taken)
+    slopes[short] = slope_of_square
+
+    def height(rail: Floats, flow: Floats, at: Any) -> Floats:
+        return floats(slopes[at] * (rail - case.manifold[at]) - flow**2)
+
+    place = supply.cross(height, short)
+    rails, flows = (place.below[RAIL], place.above[RAIL]), (place.below[FLOW], place.above[FLOW])
+    gradient = (flows[1] - flows[0]) / (rails[1] - rails[0])
+    constant = flows[0] ** 2 - slope_of_square * (rails[0] - manifold)
+    linear = slope_of_square - 2.0 * flows[0] * gradient
     root = np.sqrt(np.maximum(linear**2 - 4.0 * gradient**2 * constant, 0.0))
-    within = rail[low] + 2.0 * constant / (linear + root)
+    within = rails[0] + 2.0 * constant / (linear + root)
     # Below the first node the pumps already run free: their flow no longer depends on the rail.
-    free = manifold + flow[0] ** 2 / slope_of_square
-    return floats(np.where(constant < 0, free, within))
+    free = manifold + flows[0] ** 2 / slope_of_square
+    rail = floats(np.where(constant < 0, free, within))
+    share = np.clip((rail - rails[0]) / (rails[1] - rails[0]), 0.0, 1.0)
+    return rail, replace(place, share=floats(share))
+
+
+def _falling_root(excess: Any, size: int) -> Floats:
+    """Where a falling function of a share between 0 and 1 crosses nothing, for every point: secants in brackets."""
+    low, high = np.zeros(size), np.ones(size)
+    off_low, off_high = excess(low), excess(high)
+    done_high = off_high >= 0
+    side = np.zeros(size)
+    for turn in range(_ROOT_STEPS):
+        if np.all((high - low < _ROOT_WIDTH) | done_high):
+            break
+        with np.errstate(divide="ignore", invalid="ignore"):
+            tried = low + (high - low) * off_low / (off_low - off_high)
+        inside = np.isfinite(tried) & (tried > low) & (tried < high)
+        tried = np.where(inside & (turn % 4 != 3), tried, (low + high) / 2.0)
+        off = excess(floats(tried))
+        rises = off > 0
+        # Illinois: the end that stays twice counts half.
+        off_high = np.where(rises, np.where(side > 0, off_high / 2.0, off_high), off)
+        off_low = np.where(rises, off, np.where(side < 0, off_low / 2.0, off_low))
+        low, high = np.where(rises, tried, low), np.where(rises, high, tried)
+        side = np.where(rises, 1.0, -1.0)
+    return floats(np.where(done_high, 1.0, (low + high) / 2.0))

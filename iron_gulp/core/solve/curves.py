@@ -1,19 +1,20 @@
-"""Characteristics of the two sides of the rail, each reduced to one monotone curve.
+"""Characteristics of the two sides of the rail, each one monotone curve on a grid of nodes, for arrays of systems.
 
-For one electrical and fluid state the whole supply side (suction, pumps at their real voltage, check valves, passages,
-filter, feed) is a curve of flow against rail pressure, because it can be walked along the pumps' pressure rise without
-solving anything. The whole return side (wide-open regulator, return line and passages) is a curve of pressure against
-bypassed flow. Operating points are then intersections of these curves, found for whole arrays at once (`hydraulics`).
+The supply side (suction, pumps at their real voltage, check valves, passages, filter, feed) is walked along the pumps'
+pressure rise: at a node voltage, flow and losses follow directly, so rail pressure against flow has nothing to solve.
+The return side (wide-open regulator, return line and passages) is a curve of pressure against bypassed flow. A node can
+be worked out on its own, for any system; `seeking` decides which are.
 """
 
-from dataclasses import dataclass, replace
-from functools import lru_cache
+from dataclasses import dataclass
 
 import numpy as np
 from numpy.typing import NDArray
 
-from ..model import Option, PumpPart, Wiring
+from ..model import Option
 from ..physics import (
+    G_M_S2,
+    KPA,
     M3_S_PER_L_H,
     Floats,
     acceleration_head_kpa,
@@ -24,21 +25,28 @@ from ..physics import (
     shutoff_kpa,
     terminal_voltage_v,
     wide_open_drop_kpa,
-    wide_open_k,
 )
-from .losses import (
-    FluidState,
-    filter_loss_kpa,
-    inlet_pressure_kpa,
-    line_loss_kpa,
-    passages_loss_kpa,
-    pickup_loss_kpa,
-    split_loss_kpa,
-)
-from .wiring import wiring_resistance_ohm
+from .pipes import FluidState, branches_kpa, pipe_kpa, pipes_kpa, strainer_kpa
+from .systems import Booleans, Group, Pump, Return, Systems, packed, return_of
 
 NODES = 400
+LAST = NODES  # one more node far above the pumps' reach closes the curve
 _FAR_KPA = 5000.0
+Index = NDArray[np.int64]
+
+# Columns of a supply node; behind them flow, volts and amps of each group.
+RAIL, FLOW, RISE, INLET, FEED, PASSAGES, FILTER, SPLIT = range(8)
+GROUPS = 8
+COLUMNS = {
+    "rise_kpa": RISE,
+    "inlet_kpa": INLET,
+    "feed_kpa": FEED,
+    "passages_kpa": PASSAGES,
+    "filter_kpa": FILTER,
+    "split_kpa": SPLIT,
+}
+# Columns of a return node.
+FLOOR, LINE, REGULATOR = range(3)
 
 
 @dataclass(frozen=True)
@@ -48,6 +56,180 @@ class PumpState:
     supply_v: float
     rpm: float = 0.0
     speed: float = 1.0
+
+
+@dataclass(frozen=True)
+class Drive:
+    """What drives pumps and fills lines, each of shape (systems,): `running` (groups, systems) says who is on."""
+
+    running: Booleans
+    supply_v: Floats
+    rpm: Floats
+    speed: Floats
+    density_kg_m3: Floats
+    viscosity_mpa_s: Floats
+    accel_g: Floats
+
+    @property
+    def fluid(self) -> FluidState:
+        return FluidState(self.density_kg_m3, self.viscosity_mpa_s, self.accel_g)
+
+
+def own_top_kpa(pump: Pump, supply_v: Floats) -> Floats:
+    """Largest pressure rise worth walking to, kPa."""
+    if pump.mechanical:
+        return floats(np.maximum.reduce([table.stall_kpa for table in pump.tables]))
+    return shutoff_kpa(pump.tables, supply_v)
+
+
+def exact_characteristic(pump: Pump, rise_kpa: Floats, supply_v: Floats, rpm: Floats) -> tuple[Floats, Floats, Floats]:
+    """Flow (m³/s), terminal volts and amps of one pump at pressure rises, at its real voltage or engine speed."""
+    if pump.mechanical:
+        # A displacement pump: flow follows the engine, pressure is set by its spring or relief.
+        flow = np.maximum.reduce([table.flow(rise_kpa) for table in pump.tables]) * rpm / pump.rated_rpm
+        volts = amps = floats(np.zeros_like(flow))
+    else:
+        volts = terminal_voltage_v(pump.tables, rise_kpa, supply_v, pump.ohm)
+        flow, amps = flow_l_h(pump.tables, rise_kpa, volts), current_a(pump.tables, rise_kpa, volts)
+    return floats(flow * relief_share(rise_kpa, pump.relief_kpa) * M3_S_PER_L_H), volts, amps
+
+
+def pump_characteristic(
+    pump: Pump, rise_kpa: Floats, top_kpa: Floats, supply_v: Floats, rpm: Floats
+) -> tuple[Floats, Floats, Floats]:
+    """The characteristic read off the pump's own grid of NODES steps up to `top_kpa`."""
+    step = np.maximum(top_kpa, 1.0) / (NODES - 1)
+    at = rise_kpa / step
+    below = np.clip(np.floor(at), 0, NODES - 2)
+    share = np.clip(at - below, 0.0, 1.0)
+    pair = np.array([below * step, (below + 1) * step])
+    found = exact_characteristic(pump, floats(pair), supply_v, rpm)
+    flow, volts, amps = (floats(one[0] + share * (one[1] - one[0])) for one in found)
+    return flow, volts, amps
+
+
+@dataclass(frozen=True)
+class SupplySide:
+    """The supply side of systems in a drive; without feed it is that of the point behind pumps and filter."""
+
+    systems: Systems
+    drive: Drive
+    with_feed: bool = True
+
+    def top_kpa(self) -> Floats:
+        """Highest pressure rise of the grid, kPa."""
+        top = floats(np.ones_like(self.drive.supply_v))
+        for group, on in zip(self.systems.groups, self.drive.running, strict=True):
+            own = own_top_kpa(group.pump, self.drive.supply_v) + group.valve_kpa
+            top = floats(np.where(on, np.maximum(top, own), top))
+        return top
+
+    def nodes(self, index: Index) -> Floats:
+        """Every column at grid nodes of shape (…, systems): shape (columns, …, systems)."""
+        top = self.top_kpa()
+        rise = floats(np.where(index < LAST, index * (top / (NODES - 1)), top + _FAR_KPA))
+        flows, volts, amps = zip(*(self._group(number, rise) for number in range(len(self.systems.groups))), strict=True)
+        boosting = [group.boosting for group in self.systems.groups]
+        total = floats(sum(flow for flow, boosts in zip(flows, boosting, strict=True) if not boosts))
+        return self._losses(rise, total, [*flows, *volts, *amps])
+
+    def table(self) -> Floats:
+        """Every column at every node, shape (columns, nodes, systems); stages in series share the rise."""
+        count = self.drive.supply_v.shape[-1]
+        index = np.repeat(np.arange(NODES + 1)[:, None], count, axis=1)
+        found = self.nodes(index)
+        groups = len(self.systems.groups)
+        boosting = np.array([group.boosting for group in self.systems.groups])
+        if not boosting.any():
+            # Flow falls with pressure for any real pump; two tables must not make it rise by rounding.
+            found[FLOW] = np.minimum.accumulate(found[FLOW], axis=0)
+            return found
+        flows, volts, amps = (found[GROUPS + part * groups : GROUPS + (part + 1) * groups] for part in range(3))
+        total = np.minimum.accumulate(found[FLOW], axis=0)
+        pumped = found[RISE].copy()
+        for at in range(count):
+            if np.any(boosting & self.drive.running[:, at % self.drive.running.shape[1]]):
+                row = tuple(part[:, :, at] for part in (flows, volts, amps))
+                total[:, at], pumped[:, at] = _boost(found[RISE][:, at], total[:, at], boosting, *row)
+        return self._losses(floats(pumped), floats(total), [*flows, *volts, *amps])
+
+    def _group(self, number: int, rise: Floats) -> tuple[Floats, Floats, Floats]:
+        group: Group = self.systems.groups[number]
+        drive = self.drive
+        full = own_top_kpa(group.pump, drive.supply_v)
+        volts_in = drive.supply_v * np.where(group.full_speed, 1.0, drive.speed)
+        flow, volts, amps = pump_characteristic(
+            group.pump, floats(rise + group.valve_kpa), full, floats(volts_in), drive.rpm
+        )
+        on = drive.running[number]
+        return floats(flow * (group.count * group.share * on)), floats(volts * on), floats(amps * on)
+
+    def _losses(self, rise: Floats, total: Floats, groups: list[Floats]) -> Floats:
+        """All columns from pumped rise and flow."""
+        systems, fluid = self.systems, self.drive.fluid
+        nothing = floats(np.zeros_like(total))
+        feed = passages = split = nothing
+        if self.with_feed:
+            head = acceleration_head_kpa(fluid.density_kg_m3, systems.feed.length_m, fluid.accel_g)
+            feed = floats(pipe_kpa(systems.feed, total, fluid) + head)
+            passages = pipes_kpa(systems.passages, total, fluid)
+            split = branches_kpa(systems.branches, total, fluid, systems.joined)
+        strained = strainer_kpa(systems.filter, total)
+        inlet = inlet_kpa(systems, total, fluid)
+        rail = rise + inlet - feed - passages - strained - split
+        return np.array([rail, total, rise, inlet, feed, passages, strained, split, *groups])
+
+
+def inlet_kpa(systems: Systems, flow_m3_s: Floats, fluid: FluidState) -> Floats:
+    """Gauge pressure at the main pumps' inlets, kPa: tank and level, less pre-filter, suction line and pickup."""
+    level = floats(fluid.density_kg_m3) * G_M_S2 * systems.head_m / KPA
+    loss = strainer_kpa(systems.suction_filter, flow_m3_s)
+    if systems.suction_line is not None:
+        loss = floats(loss + pipe_kpa(systems.suction_line, flow_m3_s, fluid))
+    if systems.lift is None and systems.pickup is not None:
+        loss = floats(loss + pipe_kpa(systems.pickup, flow_m3_s, fluid))
+    return floats(systems.tank_kpa + level - loss)
+
+
+def _boost(
+    rise: Floats, total: Floats, series: NDArray[np.bool_], group_flow: Floats, volts: Floats, amps: Floats
+) -> tuple[Floats, Floats]:
+    """Series stages add pressure at equal flow: the boosting groups' rise at each node's flow on top of the others'.
+
+    Boosting groups cannot pass more than they move against nothing, which then limits the flow. Their rows of
+    `group_flow`, `volts` and `amps` are brought to their own rise in place.
+    """
+    booster = floats(np.minimum.accumulate(group_flow[series].sum(axis=0)))
+    limited = floats(np.minimum(total, booster[0]))
+    added = floats(np.interp(limited, booster[::-1], rise[::-1]))
+    added[limited <= 0] = added[limited > 0][-1] if np.any(limited > 0) else 0.0
+    with np.errstate(divide="ignore", invalid="ignore"):
+        group_flow[~series] *= np.where(total > 0, limited / total, 0.0)
+    for index in np.flatnonzero(series):
+        group_flow[index], volts[index], amps[index] = (
+            np.interp(added, rise, row[index]) for row in (group_flow, volts, amps)
+        )
+    return limited, floats(rise + added)
+
+
+@dataclass(frozen=True)
+class ReturnSide:
+    """The return side up to a bypassed flow: nodes of equal steps from nothing to `most_m3_s`."""
+
+    back: Return
+    most_m3_s: Floats
+    fluid: FluidState
+
+    def step_m3_s(self) -> Floats:
+        """Bypassed flow from node to node."""
+        return floats(np.maximum(self.most_m3_s, 1e-9) / (NODES - 1))
+
+    def nodes(self, index: Index) -> Floats:
+        """Lowest rail, line and regulator drop (kPa) at grid nodes of shape (…, systems)."""
+        bypass = floats(index * self.step_m3_s())
+        line = floats(pipe_kpa(self.back.line, bypass, self.fluid) + pipes_kpa(self.back.passages, bypass, self.fluid))
+        regulator = wide_open_drop_kpa(bypass, self.back.k_pa)
+        return np.array([self.back.tank_kpa + line + regulator, line, regulator])
 
 
 @dataclass(frozen=True)
@@ -81,122 +263,34 @@ class ReturnCurve:
     regulator_kpa: Floats
 
 
-def _pump_top_kpa(part: PumpPart, state: PumpState) -> float:
-    """Largest pressure rise worth walking to."""
-    if part.kind == "mechanical":
-        return max(float(table.stall_kpa) for table in part.tables())
-    return float(shutoff_kpa(part.tables(), state.supply_v))
+def one_drive(running: tuple[bool, ...], state: PumpState, fluid: FluidState) -> Drive:
+    """The drive of a single system."""
+    numbers = (state.supply_v, state.rpm, state.speed, fluid.density_kg_m3, fluid.viscosity_mpa_s, fluid.accel_g)
+    return Drive(np.array(running, dtype=bool)[:, None], *(floats(np.atleast_1d(number)) for number in numbers))
 
 
-@lru_cache(maxsize=4096)
-def _own_characteristic(part: PumpPart, wiring: Wiring, state: PumpState) -> tuple[Floats, Floats, Floats, Floats]:
-    """One pump over its own range of pressure rises: rise, flow (m³/s), volts, amps."""
-    tables = part.tables()
-    rise = floats(np.linspace(0.0, max(_pump_top_kpa(part, state), 1.0), NODES))
-    if part.kind == "mechanical":
-        # A displacement pump: flow follows the engine, pressure is set by its spring or relief.
-        flow = np.max([table.flow(rise) for table in tables], axis=0) * state.rpm / part.rated_rpm
-        volts = amps = floats(np.zeros_like(rise))
-    else:
-        volts = terminal_voltage_v(tables, rise, state.supply_v * state.speed, wiring_resistance_ohm(wiring))
-        flow, amps = flow_l_h(tables, rise, volts), current_a(tables, rise, volts)
-    return rise, floats(flow * relief_share(rise, part.relief_kpa) * M3_S_PER_L_H), volts, amps
-
-
-def pump_characteristic(
-    part: PumpPart, wiring: Wiring, rise_kpa: Floats, state: PumpState
-) -> tuple[Floats, Floats, Floats]:
-    """Flow (m³/s), terminal volts and amps of one pump at pressure rises, at its real voltage or engine speed.
-
-    Read off the pump's own curve, which is worked out once for a voltage: comparing systems changes few pumps at a time.
-    """
-    rise, *columns = _own_characteristic(part, wiring, state)
-    flow, volts, amps = (floats(np.interp(rise_kpa, rise, column)) for column in columns)
-    return flow, volts, amps
-
-
-@lru_cache(maxsize=1024)
 def supply_curve(
     option: Option, running: tuple[bool, ...], state: PumpState, fluid: FluidState, with_feed: bool = True
 ) -> SupplyCurve:
-    """The supply side for one state; `running` says which pump groups are on.
+    """The whole supply curve of an option in one state; `running` says which pump groups are on.
 
     Without feed (`with_feed` False) the curve is that of the point behind the pumps and filter, where a regulator near
     the tank sits.
     """
-    pumps = option.pumps
-    active = [group for group, on in zip(pumps, running, strict=True) if on]
-    top = max([1.0, *(_pump_top_kpa(group.part, state) + group.check_valve_kpa for group in active)])
-    rise = np.append(np.linspace(0.0, top, NODES), top + _FAR_KPA)
-    group_flow = np.zeros((len(pumps), rise.size))
-    volts, amps = np.zeros_like(group_flow), np.zeros_like(group_flow)
-    for index, (group, on) in enumerate(zip(pumps, running, strict=True)):
-        if on:
-            driven = state if group.drive == "follows the rail" else replace(state, speed=1.0)
-            each = pump_characteristic(group.part, group.wiring, floats(rise + group.check_valve_kpa), driven)
-            group_flow[index] = each[0] * group.count * (1.0 - group.derate_pct / 100.0)
-            volts[index], amps[index] = each[1], each[2]
-    series = np.array([group.place != "in parallel" for group in pumps])
-    # Flow falls with pressure for any real pump; a table at another voltage must not make it rise by rounding.
-    total = floats(np.minimum.accumulate(group_flow[~series].sum(axis=0)))
-    pumped = rise
-    if np.any(series & np.array(running)):
-        total, pumped = _boost(rise, total, series, group_flow, volts, amps)
-    feed_kpa = passages_kpa = split_kpa = floats(np.zeros_like(total))
-    if with_feed:
-        head = acceleration_head_kpa(fluid.density_kg_m3, option.feed.length_m, fluid.accel_g)
-        feed_kpa = floats(line_loss_kpa(option.feed, total, fluid.density_kg_m3, fluid.viscosity_mpa_s) + head)
-        passages_kpa = passages_loss_kpa(option.feed_passages, total, fluid)
-        split_kpa = split_loss_kpa(option.split, total, fluid, rails_joined(option))
-    filter_kpa = filter_loss_kpa(option.filter, total)
-    inlet = inlet_pressure_kpa(option.suction, source_kpa(option), total, fluid)
-    if option.lift is None:
-        inlet = floats(inlet - pickup_loss_kpa(option.pickup, total, fluid))
-    rail = pumped + inlet - feed_kpa - passages_kpa - filter_kpa - split_kpa
-    losses = (feed_kpa, passages_kpa, filter_kpa, split_kpa)
-    return SupplyCurve(rail, total, pumped, inlet, *losses, group_flow, volts, amps)
+    found = SupplySide(packed(option), one_drive(running, state, fluid), with_feed).table()[:, :, 0]
+    groups = len(option.pumps)
+    parts = (found[GROUPS + part * groups : GROUPS + (part + 1) * groups] for part in range(3))
+    return SupplyCurve(*found[:GROUPS], *parts)
+
+
+def return_curve(option: Option, most_m3_s: float, fluid: FluidState) -> ReturnCurve:
+    """The return side of an option for bypassed flows from nothing to `most_m3_s`."""
+    side = ReturnSide(return_of(option), floats(np.array([most_m3_s])), fluid)
+    grid = np.arange(NODES)[:, None]
+    floor, line, regulator = side.nodes(grid)[:, :, 0]
+    return ReturnCurve(floats(grid[:, 0] * side.step_m3_s()[0]), floor, line, regulator)
 
 
 def rails_joined(option: Option) -> bool:
     """Whether the rails meet again at a regulator behind them, so that pump flow passes through them."""
     return option.regulator.arrangement == "bypass after the rail"
-
-
-def _boost(
-    rise: Floats, total: Floats, series: NDArray[np.bool_], group_flow: Floats, volts: Floats, amps: Floats
-) -> tuple[Floats, Floats]:
-    """Series stages add pressure at equal flow: the boosting groups' rise at each node's flow on top of the others'.
-
-    Boosting groups cannot pass more than they move against nothing, which then limits the flow. Their rows of
-    `group_flow`, `volts` and `amps` are brought to their own rise in place.
-    """
-    booster = floats(np.minimum.accumulate(group_flow[series].sum(axis=0)))
-    limited = floats(np.minimum(total, booster[0]))
-    added = floats(np.interp(limited, booster[::-1], rise[::-1]))
-    added[limited <= 0] = added[limited > 0][-1] if np.any(limited > 0) else 0.0
-    with np.errstate(divide="ignore", invalid="ignore"):
-        group_flow[~series] *= np.where(total > 0, limited / total, 0.0)
-    for index in np.flatnonzero(series):
-        group_flow[index], volts[index], amps[index] = (
-            np.interp(added, rise, row[index]) for row in (group_flow, volts, amps)
-        )
-    return limited, floats(rise + added)
-
-
-def source_kpa(option: Option) -> float:
-    """Gauge pressure above the fuel the main pumps draw from; a surge tank overflows to the main tank."""
-    return option.tank.pressure_kpa
-
-
-@lru_cache(maxsize=1024)
-def return_curve(option: Option, most_m3_s: float, fluid: FluidState) -> ReturnCurve:
-    """The return side for bypassed flows from nothing to `most_m3_s`."""
-    bypass = floats(np.linspace(0.0, max(most_m3_s, 1e-9), NODES))
-    line_kpa = floats(
-        line_loss_kpa(option.return_line, bypass, fluid.density_kg_m3, fluid.viscosity_mpa_s)
-        + passages_loss_kpa(option.return_passages, bypass, fluid)
-    )
-    part = option.regulator.part
-    k_pa = wide_open_k(part.capacity_l_h * M3_S_PER_L_H, part.capacity_drop_kpa)
-    regulator_kpa = wide_open_drop_kpa(bypass, k_pa)
-    return ReturnCurve(bypass, floats(source_kpa(option) + line_kpa + regulator_kpa), line_kpa, regulator_kpa)

@@ -1,9 +1,8 @@
 """Coupled solution of pumps, wiring, lines, regulator, return and injector demand at operating points.
 
-Physics §6. Points that share one electrical and fluid state share precomputed curves (`curves`); each point is then one
-of four cases: regulating, overrun (the rail stands above the set pressure), starved (the rail sinks until the injectors
-pass what the pumps bring), or without differential pressure. Each regulator arrangement has its own intersection in
-`arrangements`.
+Physics §6, for arrays of systems built alike and arrays of points. Each point is one of four cases: regulating, overrun
+(the rail stands above the set pressure), starved (the rail sinks until the injectors pass what the pumps bring), or
+without differential pressure. Each regulator arrangement has its own intersection in `arrangements`.
 """
 
 from dataclasses import dataclass
@@ -12,15 +11,25 @@ from typing import Any
 import numpy as np
 from numpy.typing import NDArray
 
-from ..model import Option, PumpGroup
-from ..physics import M3_S_PER_L_H, Floats, Number, floats, set_pressure_kpa
+from ..model import Option
+from ..physics import M3_S_PER_L_H, Floats, Number, floats, set_pressure_kpa, size_of, take
 from .arrangements import Case, Solved, State, carburettor, near_tank, on_rail, returnless
-from .curves import PumpState
-from .losses import FluidState
+from .curves import COLUMNS, GROUPS, Drive, Index
+from .pipes import FluidState
+from .systems import Limits, Systems, packed, without_groups
 
-__all__ = ["Hydraulics", "Points", "State", "running_groups", "solve"]
+__all__ = ["Hydraulics", "Points", "State", "running_groups", "solve", "solve_systems"]
 
-BLOCK = 16_384  # points solved together: small enough for the processor's cache
+BLOCK = 8_192  # points of one curve solved together: small enough for the processor's cache
+FEW = 12  # points whose curves are tabulated side by side rather than walked node by node
+MANY = 24  # points a curve that make a table of it worth while
+ARRANGEMENTS = {
+    "bypass after the rail": on_rail,
+    "bypass near the tank": near_tank,
+    "returnless, speed-controlled": returnless,
+    "carburettor, deadhead": carburettor,
+    "carburettor, bypass": carburettor,
+}
 
 
 @dataclass(frozen=True)
@@ -89,10 +98,20 @@ class Hydraulics:
     speed: Floats
     running: NDArray[np.bool_]
 
+    def reshaped(self, shape: tuple[int, ...]) -> "Hydraulics":
+        """The same points in another shape, groups still first."""
+        values = {name: getattr(self, name) for name in self.__dataclass_fields__}
+        return Hydraulics(**{name: value.reshape(*value.shape[:-1], *shape) for name, value in values.items()})
+
+    def at(self, index: Any) -> "Hydraulics":
+        """Only some systems of the last axis."""
+        values = {name: getattr(self, name) for name in self.__dataclass_fields__}
+        return Hydraulics(**{name: value[..., index] for name, value in values.items()})
+
 
 @dataclass(frozen=True)
 class Signals:
-    """What stages are switched on, each of shape (points,); `duty_pct` is without dead time."""
+    """What stages are switched on, all of one shape; `duty_pct` is without dead time."""
 
     manifold_kpa: Floats
     rpm: Floats
@@ -101,28 +120,27 @@ class Signals:
     mixture: Floats
 
 
-def group_runs(group: PumpGroup, at: Signals, leaving: bool = False) -> NDArray[np.bool_]:
+def limits_met(limits: Limits, at: Signals, leaving: bool = False) -> NDArray[np.bool_]:
     """Whether a group runs at each point, by its own conditions; without conditions always.
 
     Coming up it joins at its limits; `leaving`, on the way down, it holds on until its hysteresis below them.
     """
-    slack = group.hysteresis_pct / 100.0 if leaving else 0.0
+    slack = limits.slack if leaving else floats(np.zeros_like(limits.slack))
+
+    def above(value: Floats, limit: Floats) -> NDArray[np.bool_]:
+        with np.errstate(invalid="ignore"):
+            eased = np.where(np.isfinite(limit), limit - slack * np.abs(limit), limit)
+        return np.asarray(value > eased)
+
     met = [
-        value > limit - slack * abs(limit)
-        for value, limit in (
-            (at.manifold_kpa, group.on_above_kpa),
-            (at.rpm, group.on_above_rpm),
-            (at.flow_l_h, group.on_above_l_h),
-            (at.duty_pct, group.on_above_duty_pct),
-        )
-        if limit is not None
+        above(at.manifold_kpa, limits.boost_kpa),
+        above(at.rpm, limits.rpm),
+        above(at.flow_l_h, limits.flow_l_h),
+        above(at.duty_pct, limits.duty_pct),
+        at.mixture < limits.mixture * (1.0 + slack),
     ]
-    if group.on_below_lambda is not None:
-        met.append(at.mixture < group.on_below_lambda * (1.0 + slack))
-    if not met:
-        return np.ones(at.rpm.shape, dtype=bool)
-    joined: NDArray[np.bool_] = np.logical_or.reduce(met) if group.when == "any" else np.logical_and.reduce(met)
-    return joined
+    joined = np.where(limits.all_of, np.logical_and.reduce(met), np.logical_or.reduce(met))
+    return np.asarray(joined | ~limits.staged)
 
 
 def signals_at(points: Points) -> Signals:
@@ -132,124 +150,156 @@ def signals_at(points: Points) -> Signals:
     return Signals(manifold, rpm, floats(demand / density / M3_S_PER_L_H), opened, mixture)
 
 
-def running_groups(option: Option, at: Signals, leaving: bool = False) -> NDArray[np.bool_]:
-    """Which pump groups run at each point, shape (groups, points), coming up or (`leaving`) on the way down."""
-    return np.array([group_runs(group, at, leaving) for group in option.pumps])
+def running_groups(systems: Systems, at: Signals, leaving: bool = False) -> NDArray[np.bool_]:
+    """Which pump groups run at each point, shape (groups, …), coming up or (`leaving`) on the way down."""
+    return np.array([limits_met(group.limits, at, leaving) for group in systems.groups])
 
 
 def solve(option: Option, points: Points, without: frozenset[str] = frozenset()) -> Hydraulics:
-    """Solve an option at operating points (physics §6); vectorised over points, grouped by shared state.
+    """Solve one option at operating points (physics §6), every array of shape (points,).
 
     Pump groups named in `without` do not come, whatever their conditions say.
     """
-    columns = points.broadcast()
-    manifold, volts, density, viscosity, rpm, accel = (columns[index] for index in (0, 2, 3, 4, 6, 7))
-    running = running_groups(option, signals_at(points))
-    for index, group in enumerate(option.pumps):
-        if group.id in without:
-            running[index] = False
-    bits = (running * (1 << np.arange(len(option.pumps)))[:, None]).sum(axis=0)
-    mechanical = any(group.part.kind == "mechanical" for group in option.pumps)
-    driven = rpm if mechanical else floats(np.zeros_like(rpm))
-    states = np.stack([bits, volts, density, viscosity, driven, accel])
-    parts: list[tuple[NDArray[np.int64], Hydraulics]] = []
-    for key, where in _members(states):
+    systems = packed(option)
+    if without:
+        silent = frozenset(index for index, group in enumerate(option.pumps) if group.id in without)
+        systems = without_groups(systems, silent)
+    return solve_systems(systems, points)
+
+
+def solve_systems(systems: Systems, points: Points) -> Hydraulics:
+    """Solve systems at operating points (physics §6).
+
+    One system: points of shape (points,), results alike. Several: fields of `points` broadcast to (points, systems),
+    results have that shape, group arrays (groups, points, systems).
+    """
+    shaped = points.broadcast()
+    shape, count = shaped[0].shape, size_of(systems)
+    columns = [column.ravel() for column in shaped]
+    running = running_groups(systems, signals_at(points)).reshape(len(systems.groups), -1)
+    size = columns[0].size
+    if count > 1:
+        of = np.broadcast_to(np.arange(count), shape).ravel()
+        found = _solve_each(take(systems, of), columns, running)
+    else:
+        found = _solve_one(systems, columns, running, size)
+    return found if len(shape) == 1 else found.reshaped(shape)
+
+
+def _solve_one(systems: Systems, columns: list[Floats], running: NDArray[np.bool_], size: int) -> Hydraulics:
+    """Points of one system: tabulated once a state where many points share it."""
+    if size <= FEW:
+        return _solve_each(systems, columns, running)
+    bits = (running * (1 << np.arange(len(systems.groups)))[:, None]).sum(axis=0)
+    _, _, volts, density, viscosity, _, rpm, accel, _ = columns
+    driven = rpm if systems.mechanical else floats(np.zeros_like(rpm))
+    members = _members(np.stack([bits, volts, density, viscosity, driven, accel]))
+    if len(members) * MANY > size:
+        return _solve_each(systems, columns, running)
+    parts: list[tuple[Index, Hydraulics]] = []
+    for where in members:
+        first = where[:1]
+        made: dict[Any, Floats] = {}
         for start in range(0, where.size, BLOCK):
             block = where[start : start + BLOCK]
+            drive = _drive(columns, running, first)
+            row = np.zeros(block.size, dtype=np.int64)
             chosen = [column[block] for column in columns]
-            parts.append((block, _solve_state(option, chosen, running[:, block], key)))
-    return parts[0][1] if len(parts) == 1 else _scatter(parts, manifold.size)
+            parts.append((block, _solve_rows(systems, drive, row, systems, chosen, running[:, block], made)))
+    return parts[0][1] if len(parts) == 1 else _scatter(parts, size)
 
 
-def _members(states: Floats) -> list[tuple[Floats, NDArray[np.int64]]]:
-    """Distinct states and the points that have them."""
+def _solve_each(systems: Systems, columns: list[Floats], running: NDArray[np.bool_]) -> Hydraulics:
+    """Points that have a curve each."""
+    size = columns[0].size
+    row = np.arange(size) if size <= FEW else None
+    return _solve_rows(systems, _drive(columns, running, slice(None)), row, systems, columns, running, {})
+
+
+def _drive(columns: list[Floats], running: NDArray[np.bool_], at: Any) -> Drive:
+    _, _, volts, density, viscosity, _, rpm, accel, _ = (column[at] for column in columns)
+    return Drive(running[:, at], volts, rpm, floats(np.ones_like(volts)), density, viscosity, accel)
+
+
+def _members(states: Floats) -> list[Index]:
+    """The points that share a state, state by state."""
     varying = [row for row in states if not np.all(row == row[0])]
     if not varying:
-        return [(states[:, 0], np.arange(states.shape[1]))]
+        return [np.arange(states.shape[1])]
     # Sorting whole columns is slow; mostly only the pumps that run differ.
     if len(varying) == 1:
-        _, first, member = np.unique(varying[0], return_index=True, return_inverse=True)
+        _, member = np.unique(varying[0], return_inverse=True)
     else:
-        _, first, member = np.unique(np.stack(varying), axis=1, return_index=True, return_inverse=True)
+        _, member = np.unique(np.stack(varying), axis=1, return_inverse=True)
     member = member.reshape(-1)
-    return [(states[:, at], np.flatnonzero(member == index)) for index, at in enumerate(first)]
+    order = np.argsort(member, kind="stable")
+    return np.split(order, np.cumsum(np.bincount(member))[:-1])
 
 
-def _scatter(parts: list[tuple[NDArray[np.int64], Hydraulics]], size: int) -> Hydraulics:
+def _scatter(parts: list[tuple[Index, Hydraulics]], size: int) -> Hydraulics:
     """The parts' points back in their own order: one permutation gathers every field, which is faster than assigning."""
     back = np.empty(size, dtype=np.int64)
     back[np.concatenate([where for where, _ in parts])] = np.arange(size)
-    joined: dict[Any, NDArray[Any]] = {}  # one buffer a type, used again field by field
-
-    def gathered(pieces: list[NDArray[Any]]) -> NDArray[Any]:
-        if all(piece.strides == (0,) for piece in pieces):
-            return np.zeros(size)  # nothing but zeros everywhere
-        dtype = pieces[0].dtype
-        if dtype not in joined:
-            joined[dtype] = np.empty(size, dtype=dtype)
-        return np.concatenate(pieces, out=joined[dtype]).take(back, mode="clip")
-
     merged: dict[str, NDArray[Any]] = {}
     for name in Hydraulics.__dataclass_fields__:
-        fields = [getattr(part, name) for _, part in parts]
-        rows = zip(*fields, strict=True) if fields[0].ndim == 2 else ()
-        merged[name] = np.array([gathered(list(row)) for row in rows]) if rows else gathered(fields)
+        whole = np.concatenate([getattr(part, name) for _, part in parts], axis=-1)
+        merged[name] = whole.take(back, axis=-1, mode="clip")
     return Hydraulics(**merged)
 
 
-def _balanced(option: Option, group_flow: Floats, supply: Floats) -> Floats:
+def _balanced(systems: Systems, group_flow: Floats, supply: Floats) -> Floats:
     """Group flows read off the curves, brought to add up to the supply: beside each other, and boosters in turn."""
-    series = np.array([group.place != "in parallel" for group in option.pumps])
+    series = np.array([group.boosting for group in systems.groups])
     for members in (~series, series):
+        if not members.any():
+            continue
         total = group_flow[members].sum(axis=0)
         with np.errstate(divide="ignore", invalid="ignore"):
             group_flow[members] *= np.where(total > 0, supply / total, 0.0)
     return group_flow
 
 
-def _solve_state(option: Option, columns: list[Floats], running: NDArray[np.bool_], key: Floats) -> Hydraulics:
-    manifold, demand_kg_s, _volts, density, _viscosity, open_limit_kg_s = columns[:6]
-    bits, supply_v, rho, mu, rpm, accel_g = (float(value) for value in key)
-    on = tuple(bool(int(bits) >> index & 1) for index in range(len(option.pumps)))
-    regulator = option.regulator
-    target = set_pressure_kpa(regulator.base_kpa, regulator.reference_ratio, manifold)
+def _solve_rows(
+    systems: Systems,
+    drive: Drive,
+    row: Index | None,
+    at: Systems,
+    columns: list[Floats],
+    running: NDArray[np.bool_],
+    made: dict[Any, Floats],
+) -> Hydraulics:
+    manifold, demand_kg_s, _, density, viscosity, open_limit_kg_s, _, accel, _ = columns
+    target = set_pressure_kpa(at.base_kpa, at.reference_ratio, manifold)
     meant_dp = floats(target - manifold)
     wanted = floats(demand_kg_s / density)
     # Injectors at full opening cannot be asked for more, whatever the pulse.
     taken = floats(np.where(meant_dp > 0, np.minimum(wanted, open_limit_kg_s / density), 0.0))
-    arrange = {
-        "bypass after the rail": on_rail,
-        "bypass near the tank": near_tank,
-        "returnless, speed-controlled": returnless,
-        "carburettor, deadhead": carburettor,
-        "carburettor, bypass": carburettor,
-    }[regulator.arrangement]
-    pump, fluid = PumpState(supply_v, rpm), FluidState(rho, mu, accel_g)
-    found: Solved = arrange(Case(option, on, pump, fluid, manifold, target, meant_dp, taken))
+    fluid = FluidState(density, viscosity, accel)
+    case = Case(systems, drive, row, at, fluid, manifold, target, meant_dp, taken, made)
+    found: Solved = ARRANGEMENTS[systems.arrangement](case)
     with np.errstate(divide="ignore", invalid="ignore"):
         delivered = found.delivered_m3_s
         lean = np.where(wanted > 0, np.where(delivered > 0, wanted / delivered, np.inf), 1.0)
+    groups = len(systems.groups)
+    flows, volts, amps = (found.columns[GROUPS + part * groups : GROUPS + (part + 1) * groups] for part in range(3))
+    supplied = {name: found.columns[number] for name, number in COLUMNS.items()}
     return Hydraulics(
         state=np.where(meant_dp > 0, found.state, State.NO_DIFFERENTIAL).astype(np.int64),
         set_kpa=target,
         rail_kpa=found.rail_kpa,
-        differential_kpa=found.rail_kpa - manifold,
+        differential_kpa=floats(found.rail_kpa - manifold),
         supply_m3_s=found.supply_m3_s,
         delivered_m3_s=delivered,
         bypass_m3_s=found.bypass_m3_s,
-        lambda_factor=lean,
-        pump_rise_kpa=found.columns["rise_kpa"],
-        inlet_kpa=found.columns["inlet_kpa"],
-        feed_kpa=found.columns["feed_kpa"],
-        passages_kpa=found.columns["passages_kpa"],
-        filter_kpa=found.columns["filter_kpa"],
-        split_kpa=found.columns["split_kpa"],
+        lambda_factor=floats(lean),
+        pump_rise_kpa=supplied.pop("rise_kpa"),
         return_kpa=found.return_kpa,
         floor_kpa=found.floor_kpa,
         supply_at_set_m3_s=found.supply_at_set_m3_s,
-        group_flow_m3_s=_balanced(option, found.groups["group_flow_m3_s"], found.supply_m3_s),
-        volts=found.groups["volts"],
-        amps=found.groups["amps"],
+        group_flow_m3_s=_balanced(systems, flows, found.supply_m3_s),
+        volts=volts,
+        amps=amps,
         speed=found.speed,
         running=running,
+        **supplied,
     )

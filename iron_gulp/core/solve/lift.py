@@ -6,9 +6,11 @@ import numpy as np
 
 from ..model import Duty, Option
 from ..physics import floats
-from .curves import PumpState, pump_characteristic
+from .curves import own_top_kpa, pump_characteristic
 from .fuel_state import FuelState
-from .losses import FluidState, line_loss_kpa, pickup_loss_kpa
+from .losses import line_loss_kpa, pickup_loss_kpa
+from .pipes import FluidState
+from .systems import pump_of
 
 NODES = 200
 
@@ -32,10 +34,12 @@ def solve_lift(option: Option, duty: Duty, fuel: FuelState) -> LiftSolution:
     lift = option.lift
     if lift is None:
         raise ValueError("no lift stage is fitted")
-    state, fluid = PumpState(duty.supply_v, duty.rpm), FluidState(fuel.density_kg_m3, fuel.viscosity_mpa_s)
+    fluid = FluidState(fuel.density_kg_m3, fuel.viscosity_mpa_s)
     top = max(float(table.stall_kpa) for table in lift.part.tables())
     rise = floats(np.linspace(0.0, max(top, 1.0), NODES))
-    each, volts, amps = pump_characteristic(lift.part, lift.wiring, rise, state)
+    pump = pump_of(lift.part, lift.wiring)
+    supply_v, rpm = floats(duty.supply_v), floats(duty.rpm)
+    each, volts, amps = pump_characteristic(pump, rise, own_top_kpa(pump, supply_v), supply_v, rpm)
     flow = floats(each * lift.count * (1.0 - lift.derate_pct / 100.0))
     drawn = pickup_loss_kpa(option.pickup, flow, fluid)
     spare = rise - drawn - line_loss_kpa(lift.line, flow, fluid.density_kg_m3, fluid.viscosity_mpa_s)

@@ -23,6 +23,7 @@ from ..physics import injectors as inj
 from .carburettors import needle_flow_kg_s
 from .fuel_state import FuelState, blend_state, fuel_state
 from .hydraulics import Hydraulics, Points, State, running_groups, signals_at, solve
+from .systems import packed
 
 
 @dataclass(frozen=True)
@@ -183,7 +184,7 @@ def running_at(
     """Which pump groups run at operating points, shape (groups, points), coming up or (`leaving`) on the way down."""
     meter = _Meter(build, option, duty, fuel_state(build, duty).density_kg_m3)
     points, _ = _points(meter, rpm, manifold_kpa, demand_kg_s)
-    return running_groups(option, signals_at(points), leaving)
+    return running_groups(packed(option), signals_at(points), leaving)
 
 
 def _points(meter: "_Meter", rpm: Number, manifold_kpa: Number, demand_kg_s: Number) -> tuple[Points, Floats]:
