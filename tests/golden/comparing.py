@@ -6,7 +6,7 @@ from typing import Any
 
 
 def departures(before: Any, after: Any, relative: float, path: str = "") -> Iterator[tuple[str, Any, Any]]:
-    """Leaves that differ: other text or shape, or numbers further apart than `relative` (or 2e-6 of their unit, for differences)."""
+    """Leaves that differ: other text or shape, or numbers further apart than `relative` (or 2e-6)."""
     if isinstance(before, dict) and isinstance(after, dict):
         for key in sorted(set(before) | set(after)):
             yield from departures(before.get(key), after.get(key), relative, f"{path}/{key}")

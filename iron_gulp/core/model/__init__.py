@@ -23,6 +23,7 @@ from .elements import (
     Tank,
     Wiring,
 )
+from .memory import remembered
 from .parts import FilterPart, InjectorPart, LinePart, Model, Part, PumpCurve, PumpPart, RegulatorPart
 
 __all__ = [
@@ -74,5 +75,6 @@ __all__ = [
     "free_flow",
     "problems_of",
     "rated_at_300_kpa",
+    "remembered",
     "value_at",
 ]

@@ -30,7 +30,7 @@ from .lookup import Lookup
 from .mixing import fill_to_target, read_ethanol_sensor
 from .pumps import Bends, PumpTable, current_a, flow_and_current, flow_l_h, relief_share, shutoff_kpa, terminal_voltage_v
 from .regulators import set_pressure_kpa, wide_open_drop_kpa, wide_open_k
-from .rows import array, join, key_of, mapped, shape_of, size_of, take
+from .rows import Stack, array, beside, join, key_of, mapped, shape_of, size_of, take
 
 __all__ = [
     "AMPACITY_MM2",
@@ -52,10 +52,12 @@ __all__ = [
     "Loss",
     "Number",
     "PumpTable",
+    "Stack",
     "acceleration_head_kpa",
     "air_kg_s",
     "ampacity_a",
     "array",
+    "beside",
     "blend",
     "blend_bsfc_kg_kwh",
     "blend_lambda",

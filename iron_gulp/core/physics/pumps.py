@@ -43,6 +43,15 @@ class Bends:
             value += bend * np.maximum(x - cut, 0.0)
         return floats(value)
 
+    def line_at(self, x: Floats) -> tuple[Floats, Floats]:
+        """Level and slope of the straight line on which `x` lies: the value is `level + slope · x`."""
+        level, slope = self.start + 0.0 * x, self.slope + 0.0 * x
+        for cut, bend in zip(self.cuts, self.bends, strict=True):
+            more = bend * (x > cut)
+            slope += more
+            level -= more * cut
+        return floats(level), floats(slope)
+
 
 @dataclass(frozen=True)
 class PumpTable:
@@ -126,35 +135,59 @@ def terminal_voltage_v(
 ) -> Floats:
     """Voltage at a pump's terminals, solved together with the current it draws at this pressure rise; shapes broadcast.
 
-    `sharing` pumps draw through the same loop. By secants from two steps of substitution; where the loop resistance is
-    too large for that, by halving.
+    `sharing` pumps draw through the same loop. One table is solved line by line, several by secants; where the loop
+    resistance is too large for either, by halving.
     """
-    rise, source = floats(rise_kpa), floats(source_v)
-    ohm = floats(resistance_ohm) * sharing
+    rise, source, ohm = floats(rise_kpa), floats(source_v), floats(resistance_ohm) * sharing
+    solve = _on_lines if len(tables) == 1 else _by_secants
+    volts = solve(tables, rise, source, ohm)
+    return _by_halving(tables, rise, source, ohm) if volts is None else volts
 
-    def arriving(volts: Floats) -> Floats:
-        return floats(source - current_a(tables, rise, volts) * ohm)
 
-    before = floats(source + 0.0 * rise)
-    off_before = before - arriving(before)
-    volts = np.clip(before - off_before, 0.0, source)
-    settled = False
+def _on_lines(tables: Sequence[PumpTable], rise: Floats, source: Floats, ohm: Floats) -> Floats | None:
+    """On one line of one table the affinity law makes the loop a quadratic in voltage; the line is looked up again."""
+    (table,) = tables
+    volts = source - ohm * table.current(rise)
+    square_v = table.voltage_v * table.voltage_v
+    stalled = table.current(table.stall_kpa)
     for _ in range(_STEPS):
-        off = volts - arriving(volts)
+        level, steep = table.current_bends.line_at(floats(rise * square_v / np.maximum(volts * volts, 1e-12)))
+        held = volts * volts * table.stall_kpa <= rise * square_v
+        if held.any():
+            level, steep = np.where(held, stalled, level), np.where(held, 0.0, steep)
+        least = source - ohm * steep * rise
+        curved = 1.0 + 4.0 * ohm * level / square_v * least
+        found = 2.0 * least / (1.0 + np.sqrt(np.maximum(curved, 0.0)))
+        found = np.maximum(np.minimum(found, source), 0.0)
+        moved = np.max(np.abs(found - volts), initial=0.0)
+        volts = found
+        if moved < _SETTLED_V:
+            return floats(volts)
+    return None
+
+
+def _by_secants(tables: Sequence[PumpTable], rise: Floats, source: Floats, ohm: Floats) -> Floats | None:
+    """From two steps of substitution on; None where that does not settle."""
+    before = floats(source + 0.0 * rise)
+    off_before = before - source + current_a(tables, rise, before) * ohm
+    volts = np.clip(before - off_before, 0.0, source)
+    for _ in range(_STEPS):
+        off = volts - source + current_a(tables, rise, floats(volts)) * ohm
         if np.max(np.abs(off), initial=0.0) < _SETTLED_V:
-            settled = True
-            break
+            return floats(volts)
         moved, apart = volts - before, off - off_before
         with np.errstate(divide="ignore", invalid="ignore"):
             step = np.where(np.abs(apart) > 1e-14, off * moved / apart, off)
         before, off_before = volts, off
         volts = np.clip(np.where(np.isfinite(step), volts - step, volts), 0.0, source)
-    if settled:
-        return floats(volts)
-    low, high = np.zeros_like(volts), floats(source + 0.0 * rise)
+    return None
+
+
+def _by_halving(tables: Sequence[PumpTable], rise: Floats, source: Floats, ohm: Floats) -> Floats:
+    low, high = np.zeros(np.broadcast(rise, source).shape), floats(source + 0.0 * rise)
     for _ in range(_HALVINGS):
-        middle = (low + high) / 2.0
-        too_high = middle > arriving(middle)
+        middle = floats((low + high) / 2.0)
+        too_high = middle > source - current_a(tables, rise, middle) * ohm
         low, high = np.where(too_high, low, middle), np.where(too_high, middle, high)
     return floats((low + high) / 2.0)
 

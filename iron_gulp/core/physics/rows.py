@@ -38,23 +38,74 @@ def take(rows: Rows, index: Any) -> Rows:
     return mapped(rows, lambda array: array if array.shape[-1] == 1 else array[..., index])
 
 
-def join(several: Sequence[Rows]) -> Rows:
-    """Sets of one shape put behind each other. Tables of unequal length are filled up with bends of nothing."""
-    if len(several) == 1:
-        return several[0]
+class Stack:
+    """Rows of numbers in one matrix, so that taking some systems is one step; every array must have all systems."""
+
+    def __init__(self, rows: Any, size: int):
+        self._rows = rows
+        self._shapes: list[tuple[int, ...]] = []
+        lines: list[Floats] = []
+
+        def collect(one: Any) -> Any:
+            whole = np.broadcast_to(one, (*one.shape[:-1], size)) if one.shape[-1] != size else one
+            self._shapes.append(one.shape[:-1])
+            lines.append(whole.reshape(-1, size))
+            return one
+
+        mapped(rows, collect)
+        self._matrix = np.concatenate(lines)
+
+    def take(self, index: Any) -> Any:
+        """The rows of some systems."""
+        chosen = self._matrix[:, index]
+        shapes, start = iter(self._shapes), 0
+
+        def rebuild(_one: Any) -> Any:
+            nonlocal start
+            shape = next(shapes)
+            depth = int(np.prod(shape)) if shape else 1
+            part = chosen[start : start + depth]
+            start += depth
+            return part.reshape(*shape, part.shape[-1]) if shape else part[0]
+
+        return mapped(self._rows, rebuild)
+
+
+def _merged(several: Sequence[Any], merge: Callable[[list[Any]], Any]) -> Any:
+    """Structures of one shape made one, array by array; tables of unequal length are filled up with bends of nothing."""
     first = several[0]
     if isinstance(first, np.ndarray):
-        arrays = cast(Sequence[Floats], several)
+        arrays = list(several)
         if first.ndim > 1:
             deepest = max(array.shape[0] for array in arrays)
-            arrays = [np.pad(array, ((0, deepest - array.shape[0]), (0, 0))) for array in arrays]
-        return cast(Rows, np.concatenate(arrays, axis=-1))
+            fills = [((0, deepest - array.shape[0]), *((0, 0),) * (array.ndim - 1)) for array in arrays]
+            arrays = [np.pad(one, fill) if fill[0][1] else one for one, fill in zip(arrays, fills, strict=True)]
+        return merge(arrays)
     if isinstance(first, tuple):
-        return cast(Rows, tuple(join(column) for column in zip(*cast(Sequence[tuple[Any, ...]], several), strict=True)))
+        return tuple(_merged(column, merge) for column in zip(*several, strict=True))
     names = _fields(type(first))
     if names is None:
         return first
-    return type(first)(*(join([getattr(one, name) for one in several]) for name in names))
+    return type(first)(*(_merged([getattr(one, name) for one in several], merge) for name in names))
+
+
+def join(several: Sequence[Rows]) -> Rows:
+    """Sets of one shape put behind each other on the axis of systems."""
+    if len(several) == 1:
+        return several[0]
+    return cast(Rows, _merged(several, lambda arrays: np.concatenate(arrays, axis=-1)))
+
+
+def beside(several: Sequence[Rows]) -> Rows:
+    """Sets of one shape and size put beside each other: arrays (…, systems) become (…, sets, 1, systems)."""
+
+    def merge(arrays: list[Any]) -> Any:
+        if len(arrays) == 1:
+            return arrays[0][..., None, None, :]
+        whole = np.broadcast_arrays(*arrays) if len({array.shape for array in arrays}) > 1 else arrays
+        return np.stack(whole, axis=-2)[..., None, :]
+
+    return cast(Rows, _merged(several, merge))
 
 
 def shape_of(rows: Any) -> Hashable:

@@ -3,7 +3,7 @@
 Every function takes a `Case` and gives a `Solved`.
 """
 
-from dataclasses import dataclass, field, replace
+from dataclasses import dataclass, replace
 from enum import IntEnum
 from typing import Any
 
@@ -12,9 +12,10 @@ from numpy.typing import NDArray
 
 from ..physics import Floats, acceleration_head_kpa, floats
 from .carburettors import needle_area_flow_kg_s
-from .curves import COLUMNS, FLOOR, FLOW, RAIL, Drive, Index, ReturnSide, SupplySide
+from .curves import COLUMNS, FLOOR, FLOW, LINE, RAIL, Drive, Index, ReturnSide, SupplySide, return_table, supply_table
 from .pipes import FluidState, branches_kpa, pipe_kpa, pipes_kpa
-from .seeking import Back, Place, Supply
+from .places import gathered
+from .seeking import Place, TabledBack, TabledSupply, WalkedBack, WalkedSupply
 from .systems import Systems
 
 SPEED_LEVELS = 12
@@ -47,33 +48,29 @@ class Case:
     target: Floats
     meant_dp: Floats
     taken: Floats
-    made: dict[Any, Floats] = field(default_factory=dict)
 
-    def supply(self, with_feed: bool = True, speed: Floats | None = None, level: int = -1) -> Supply:
-        """The supply side, at a share of full speed (`level` numbers it)."""
-        drive = self.drive if speed is None else replace(self.drive, speed=speed)
-        side = SupplySide(self.systems, drive, with_feed)
+    def supply(self, with_feed: bool = True, speed: Floats | None = None) -> Any:
+        """The supply side, at a share of full speed."""
+        drive = self.drive if speed is None else replace(self.drive, speed=floats(speed + 0.0 * self.drive.supply_v))
         if self.row is None:
-            return Supply(side)
-        if (with_feed, level) not in self.made:
-            self.made[with_feed, level] = side.table()
-        return Supply(side, self.row, self.made[with_feed, level])
+            return WalkedSupply(SupplySide.of(self.systems, drive, with_feed))
+        return TabledSupply(supply_table(self.systems, drive, with_feed), self._tabled_row)
 
-    def back(self, supply: Supply) -> Back:
+    def back(self, supply: Any) -> Any:
         """The return side, up to all the pumps can bring."""
-        if supply.table is None:
-            most = supply.columns_at(0)[FLOW] * 1.05
-            return Back(ReturnSide(self.systems.back, floats(most), self.drive.fluid))
-        side = ReturnSide(self.systems.back, floats(supply.table[FLOW, 0] * 1.05), self.drive.fluid)
-        if "back" not in self.made:
-            rows = supply.table.shape[2]
-            self.made["back"] = side.nodes(np.repeat(np.arange(supply.table.shape[1] - 1)[:, None], rows, axis=1))
-        return Back(side, self.row, self.made["back"])
+        side = ReturnSide(self.systems.back, floats(supply.most_m3_s() * 1.05), self.drive.fluid)
+        if self.row is None:
+            return WalkedBack(side)
+        return TabledBack(return_table(side), side.step_m3_s(), self._tabled_row)
+
+    @property
+    def _tabled_row(self) -> Index | None:
+        return None if self.drive.supply_v.size == 1 else self.row
 
 
 @dataclass(frozen=True)
 class Solved:
-    """What an arrangement finds: arrays of shape (points,), `columns` of the supply side (columns, points)."""
+    """What an arrangement finds: arrays of shape (points,), `columns` are those of the supply side."""
 
     state: NDArray[np.int64]
     rail_kpa: Floats
@@ -84,7 +81,7 @@ class Solved:
     floor_kpa: Floats
     supply_at_set_m3_s: Floats
     speed: Floats
-    columns: Floats
+    columns: list[Floats]
 
 
 @dataclass(frozen=True)
@@ -102,10 +99,6 @@ def _rail(columns: Floats, _at: Any) -> Floats:
     return floats(columns[RAIL])
 
 
-def _less_flow(columns: Floats, _at: Any) -> Floats:
-    return floats(-columns[FLOW])
-
-
 def _pick(values: Floats, at: Any) -> Floats:
     return values if values.shape[-1] == 1 else values[at]
 
@@ -115,9 +108,10 @@ def on_rail(case: Case) -> Solved:
     supply = case.supply()
     back = case.back(supply)
     found = _regulate(case, supply, back, case.taken)
-    rail, place, delivered = found.node.copy(), found.place, case.taken.copy()
+    rail, place, delivered = found.node, found.place, case.taken
     short = np.flatnonzero(found.starved)
     if short.size:
+        rail, delivered = rail.copy(), delivered.copy()
         rail[short], sunk = _starved(case, supply, short)
         place = place.replaced(short, sunk)
         delivered[short] = _passing(case, rail, short)
@@ -130,7 +124,7 @@ def near_tank(case: Case) -> Solved:
     supply = case.supply(with_feed=False)
     back = case.back(supply)
     head = acceleration_head_kpa(fluid.density_kg_m3, systems.feed.length_m, fluid.accel_g)
-    start: Place | None = None
+    start: Any = None
 
     def losses(flow: Floats) -> tuple[Floats, Floats, Floats]:
         feed = floats(pipe_kpa(systems.feed, flow, fluid) + head)
@@ -144,7 +138,7 @@ def near_tank(case: Case) -> Solved:
         short = np.flatnonzero(found.starved)
         if short.size:
             # The regulator is shut: the node sits where the pumps bring just this flow.
-            shut = supply.find(_less_flow, floats(-delivered[short]), only=short)
+            shut = supply.shut(delivered[short], short)
             node[short] = shut.column(RAIL)
             place = place.replaced(short, shut)
         return found, place, node, floats(node - sum(losses(delivered)))
@@ -171,7 +165,7 @@ def returnless(case: Case) -> Solved:
     taken, target, meant_dp = case.taken, case.target, case.meant_dp
     slowest = case.systems.slowest
     steps = np.arange(SPEED_LEVELS) / (SPEED_LEVELS - 1)
-    sides = [case.supply(speed=floats(slowest + step * (1.0 - slowest)), level=n) for n, step in enumerate(steps)]
+    sides = [case.supply(speed=floats(slowest + step * (1.0 - slowest))) for step in steps]
     places = [side.find(_rail, target) for side in sides]
     flows = np.array([place.column(FLOW) for place in places])
     starved = (flows[-1] < np.maximum(taken, _LEAST_M3_S)) & (meant_dp > 0)
@@ -183,17 +177,18 @@ def returnless(case: Case) -> Solved:
         share = np.clip(np.where(high > low, (taken - low) / (high - low), 0.0), 0.0, 1.0)
     level = steps[upper - 1] + share * (steps[upper] - steps[upper - 1])
     speed = floats(case.at.slowest + level * (1.0 - case.at.slowest))
-    read = np.array([place.read() for place in places])
-    columns = floats(read[upper - 1, :, at].T + share * (read[upper, :, at].T - read[upper - 1, :, at].T))
+    read = gathered(places)
+    below, above = read[upper - 1, :, at].T, read[upper, :, at].T
+    columns = floats(below + share * (above - below))
     rail, delivered = target.copy(), taken.copy()
     idling, short = np.flatnonzero(over & ~starved), np.flatnonzero(starved)
     if idling.size:
-        slow = sides[0].find(_less_flow, floats(-taken[idling]), only=idling)
-        rail[idling], columns[:, idling] = slow.column(RAIL), slow.read()
+        slow = sides[0].shut(taken[idling], idling)
+        rail[idling], columns[:, idling] = slow.column(RAIL), np.array(slow.read())
         speed[idling] = _pick(case.at.slowest, idling)
     if short.size:
         rail[short], sunk = _starved(case, sides[-1], short)
-        columns[:, short], speed[short] = sunk.read(), 1.0
+        columns[:, short], speed[short] = np.array(sunk.read()), 1.0
         delivered[short] = _passing(case, rail, short)
     nothing = floats(np.zeros_like(taken))
     codes = np.where(starved, State.STARVED, np.where(rail > target + 1e-6, State.OVERRUN, State.REGULATING))
@@ -212,14 +207,14 @@ def carburettor(case: Case) -> Solved:
     supply = case.supply()
     back = case.back(supply)
     dead = case.systems.arrangement == "carburettor, deadhead"
-    start: Place | None = None
+    start: Any = None
 
     def inlet(flow: Floats) -> tuple[_Regulated, Floats, Floats]:
         """Regulator, its inlet and the carburettor's inlet at a flow taken."""
         nonlocal start
         found = _regulate(case, supply, back, flow, start)
         start = found.place
-        before = supply.find(_less_flow, floats(-flow)).column(RAIL)
+        before = supply.shut(flow).column(RAIL)
         if dead:
             return found, before, floats(np.minimum(case.target - systems.droop_pa * flow, before))
         node = floats(np.minimum(found.node, before))
@@ -246,33 +241,32 @@ def carburettor(case: Case) -> Solved:
     return replace(solved, state=codes, supply_m3_s=delivered, bypass_m3_s=nothing, return_kpa=nothing, floor_kpa=nothing)
 
 
-def _regulate(case: Case, supply: Supply, back: Back, taken: Floats, start: Place | None = None) -> _Regulated:
+def _regulate(case: Case, supply: Any, back: Any, taken: Floats, start: Any = None) -> _Regulated:
     """A bypass regulator with `taken` drawn behind it."""
     at_target = supply.find(_rail, case.target, start)
     at_set = at_target.column(FLOW)
     # Pumps that stall below the set pressure starve even an engine that takes next to nothing.
     starved = (at_set < np.maximum(taken, _LEAST_M3_S)) & (case.meant_dp > 0)
-    creep, place = case.at.creep_pa, at_target
-    if np.any(creep > 0):
+    creep, place, brought = case.at.creep_pa, at_target, at_set
+    if creep.any():
         # The target plus creep times the flow bypassed, which itself falls as the rail rises.
         wanted = floats(case.target - creep * taken)
         place = supply.find(lambda columns, at: floats(columns[RAIL] - _pick(creep, at) * columns[FLOW]), wanted, place)
+        brought = place.column(FLOW)
     held = place.column(RAIL)
-    node = held.copy()
-    spilled = floats(np.maximum(place.column(FLOW) - taken, 0.0))
-    over = np.flatnonzero((back.read(spilled)[FLOOR] > held) & ~starved)
+    node = held
+    lowest = back.read(floats(np.maximum(brought - taken, 0.0)), (FLOOR,))[0]
+    over = np.flatnonzero((lowest > held) & ~starved)
     if over.size:
-        # The lowest rail the return side allows: where pump flow less demand is just what it passes at that pressure.
-        def unspilled(columns: Floats, at: Any) -> Floats:
-            return floats(back.passes_m3_s(floats(columns[RAIL]), at) - columns[FLOW])
-
-        floor = supply.find(unspilled, floats(-taken[over]), place.part(over), over)
+        floor = supply.floor(back, taken, place.part(over), over)
+        node = held.copy()
         node[over] = np.maximum(floor.column(RAIL), node[over])
         place = place.replaced(over, floor)
-    beyond = np.flatnonzero((place.above[FLOW] <= 0) & (place.share > 0))
+    beyond = np.flatnonzero((place.ends(FLOW)[1] <= 0) & (place.share > 0))
     if beyond.size:
-        stall = supply.find(_less_flow, floats(np.zeros(beyond.size)), only=beyond)
+        stall = supply.shut(floats(np.zeros(beyond.size)), beyond)
         lower = stall.column(RAIL) < node[beyond]
+        node = node.copy()
         node[beyond[lower]] = stall.column(RAIL)[lower]
         place = place.replaced(beyond[lower], stall.part(lower))
     return _Regulated(at_set, held, place, node, starved)
@@ -280,9 +274,9 @@ def _regulate(case: Case, supply: Supply, back: Back, taken: Floats, start: Plac
 
 def _finish(
     case: Case,
-    back: Back,
+    back: Any,
     found: _Regulated,
-    place: Place,
+    place: Any,
     node: Floats,
     rail: Floats,
     starved: NDArray[np.bool_],
@@ -292,12 +286,11 @@ def _finish(
     columns = place.read()
     brought = np.where(starved, delivered, columns[FLOW])
     bypass = floats(np.maximum(brought - delivered, 0.0))
-    floor, line, _ = back.read(bypass)
-    codes = np.where(starved, State.STARVED, np.where(node > found.held + 1e-6, State.OVERRUN, State.REGULATING))
-    full = floats(np.ones_like(rail))
-    return Solved(
-        codes.astype(np.int64), rail, floats(brought), delivered, bypass, line, floor, found.at_set, full, columns
-    )
+    floor, line = back.read(bypass, (FLOOR, LINE))
+    codes = (node > found.held + 1e-6) * int(State.OVERRUN)
+    codes[starved] = int(State.STARVED)
+    full = floats(np.broadcast_to(1.0, rail.shape))
+    return Solved(codes, rail, floats(brought), delivered, bypass, line, floor, found.at_set, full, columns)
 
 
 def _passing(case: Case, rail: Floats, short: Index) -> Floats:
@@ -306,31 +299,24 @@ def _passing(case: Case, rail: Floats, short: Index) -> Floats:
     return floats(case.taken[short] * np.sqrt(left / case.meant_dp[short]))
 
 
-def _starved(case: Case, supply: Supply, short: Index) -> tuple[Floats, Place]:
+def _starved(case: Case, supply: Any, short: Index) -> tuple[Floats, Any]:
     """Rail at which injectors, at the pulse meant for the set pressure, pass exactly what the pumps bring.
 
     Between two nodes flow is linear, so the crossing is a quadratic's root.
     """
     manifold = case.manifold[short]
-    slope_of_square = np.maximum(case.taken[short], _LEAST_M3_S) ** 2 / case.meant_dp[short]
     slopes = np.zeros_like(case.taken)
-    slopes[short] = slope_of_square
-
-    def height(rail: Floats, flow: Floats, at: Any) -> Floats:
-        return floats(slopes[at] * (rail - case.manifold[at]) - flow**2)
-
-    place = supply.cross(height, short)
-    rails, flows = (place.below[RAIL], place.above[RAIL]), (place.below[FLOW], place.above[FLOW])
+    slopes[short] = slope = np.maximum(case.taken[short], _LEAST_M3_S) ** 2 / case.meant_dp[short]
+    place = supply.sunk(slopes, case.manifold, short)
+    rails, flows = place.ends(RAIL), place.ends(FLOW)
     gradient = (flows[1] - flows[0]) / (rails[1] - rails[0])
-    constant = flows[0] ** 2 - slope_of_square * (rails[0] - manifold)
-    linear = slope_of_square - 2.0 * flows[0] * gradient
+    constant = flows[0] ** 2 - slope * (rails[0] - manifold)
+    linear = slope - 2.0 * flows[0] * gradient
     root = np.sqrt(np.maximum(linear**2 - 4.0 * gradient**2 * constant, 0.0))
     within = rails[0] + 2.0 * constant / (linear + root)
     # Below the first node the pumps already run free: their flow no longer depends on the rail.
-    free = manifold + flows[0] ** 2 / slope_of_square
-    rail = floats(np.where(constant < 0, free, within))
-    share = np.clip((rail - rails[0]) / (rails[1] - rails[0]), 0.0, 1.0)
-    return rail, replace(place, share=floats(share))
+    rail = floats(np.where(constant < 0, manifold + flows[0] ** 2 / slope, within))
+    return rail, place.moved(floats(np.clip((rail - rails[0]) / (rails[1] - rails[0]), 0.0, 1.0)))
 
 
 def _falling_root(excess: Any, size: int) -> Floats:

@@ -6,28 +6,32 @@ The return side (wide-open regulator, return line and passages) is a curve of pr
 be worked out on its own, for any system; `seeking` decides which are.
 """
 
+from collections import OrderedDict
+from collections.abc import Callable, Hashable
 from dataclasses import dataclass
 
 import numpy as np
 from numpy.typing import NDArray
 
-from ..model import Option
+from ..model import Option, remembered
 from ..physics import (
     G_M_S2,
     KPA,
     M3_S_PER_L_H,
     Floats,
     acceleration_head_kpa,
+    beside,
     current_a,
     floats,
     flow_l_h,
+    key_of,
     relief_share,
     shutoff_kpa,
     terminal_voltage_v,
     wide_open_drop_kpa,
 )
-from .pipes import FluidState, branches_kpa, pipe_kpa, pipes_kpa, strainer_kpa
-from .systems import Booleans, Group, Pump, Return, Systems, packed, return_of
+from .pipes import FluidState, Pipe, Strainer, branches_kpa, pipe_kpa, pipes_kpa, strainer_kpa
+from .systems import NO_RELIEF_KPA, Booleans, Pump, Return, Systems, packed, return_of
 
 NODES = 400
 LAST = NODES  # one more node far above the pumps' reach closes the curve
@@ -91,7 +95,9 @@ def exact_characteristic(pump: Pump, rise_kpa: Floats, supply_v: Floats, rpm: Fl
     else:
         volts = terminal_voltage_v(pump.tables, rise_kpa, supply_v, pump.ohm)
         flow, amps = flow_l_h(pump.tables, rise_kpa, volts), current_a(pump.tables, rise_kpa, volts)
-    return floats(flow * relief_share(rise_kpa, pump.relief_kpa) * M3_S_PER_L_H), volts, amps
+    if np.min(pump.relief_kpa) < NO_RELIEF_KPA:
+        flow = flow * relief_share(rise_kpa, pump.relief_kpa)
+    return floats(flow * M3_S_PER_L_H), volts, amps
 
 
 def pump_characteristic(
@@ -100,95 +106,166 @@ def pump_characteristic(
     """The characteristic read off the pump's own grid of NODES steps up to `top_kpa`."""
     step = np.maximum(top_kpa, 1.0) / (NODES - 1)
     at = rise_kpa / step
-    below = np.clip(np.floor(at), 0, NODES - 2)
-    share = np.clip(at - below, 0.0, 1.0)
-    pair = np.array([below * step, (below + 1) * step])
+    below = np.minimum(np.floor(at), NODES - 2.0)
+    share = np.minimum(at - below, 1.0)
+    pair = np.array([below * step, (below + 1.0) * step])
     found = exact_characteristic(pump, floats(pair), supply_v, rpm)
     flow, volts, amps = (floats(one[0] + share * (one[1] - one[0])) for one in found)
     return flow, volts, amps
 
 
 @dataclass(frozen=True)
+class Driven:
+    """Pump groups of one make-up in their drive, each array of shape (groups, 1, systems); `places` are their positions.
+
+    `gain` makes one pump's flow the group's, `on` is 0 or 1.
+    """
+
+    places: tuple[int, ...]
+    pump: Pump
+    valve_kpa: Floats
+    own_top_kpa: Floats
+    volts_in: Floats
+    rpm: Floats
+    gain: Floats
+    on: Floats
+
+    def at(self, rise: Floats) -> tuple[Floats, Floats, Floats]:
+        """Flow of the groups, volts and amps of one pump at rises of the grid (nodes, systems); nothing while off."""
+        flow, volts, amps = pump_characteristic(
+            self.pump, floats(rise + self.valve_kpa), self.own_top_kpa, self.volts_in, self.rpm
+        )
+        return floats(flow * self.gain), floats(volts * self.on), floats(amps * self.on)
+
+
+def _driven(systems: Systems, drive: Drive) -> tuple[Driven, ...]:
+    """The pump groups in their drive, those of one make-up together."""
+    alike: dict[tuple[bool, int], list[int]] = {}
+    for number, group in enumerate(systems.groups):
+        alike.setdefault((group.pump.mechanical, len(group.pump.tables)), []).append(number)
+    found = []
+    for places in alike.values():
+        each = []
+        for number in places:
+            group, on = systems.groups[number], floats(drive.running[number])
+            own = own_top_kpa(group.pump, drive.supply_v)
+            volts_in = floats(drive.supply_v * np.where(group.full_speed, 1.0, drive.speed))
+            gain = floats(group.count * group.share * on)
+            each.append(Driven(tuple(places), group.pump, group.valve_kpa, own, volts_in, drive.rpm, gain, on))
+        found.append(beside(each))
+    return tuple(found)
+
+
+@dataclass(frozen=True)
 class SupplySide:
-    """The supply side of systems in a drive; without feed it is that of the point behind pumps and filter."""
+    """The supply side of systems in their drive, as numbers: every array of shape (systems,) or (…, systems).
 
-    systems: Systems
-    drive: Drive
-    with_feed: bool = True
+    Without feed (`with_feed` False) it is that of the point behind pumps and filter. `joined` says that rails meet again.
+    """
 
-    def top_kpa(self) -> Floats:
-        """Highest pressure rise of the grid, kPa."""
-        top = floats(np.ones_like(self.drive.supply_v))
-        for group, on in zip(self.systems.groups, self.drive.running, strict=True):
-            own = own_top_kpa(group.pump, self.drive.supply_v) + group.valve_kpa
-            top = floats(np.where(on, np.maximum(top, own), top))
-        return top
+    with_feed: bool
+    joined: bool
+    boosting: tuple[bool, ...]
+    top_kpa: Floats
+    driven: tuple[Driven, ...]
+    tank_kpa: Floats
+    head_kpa: Floats
+    before: tuple[Pipe, ...]
+    strainer: Strainer | None
+    filter: Strainer | None
+    feed: Pipe
+    passages: tuple[Pipe, ...]
+    branches: tuple[Pipe, ...]
+    fluid: FluidState
+
+    @classmethod
+    def of(cls, systems: Systems, drive: Drive, with_feed: bool = True) -> "SupplySide":
+        """The supply side of systems in a drive."""
+        driven = _driven(systems, drive)
+        tops = [((one.own_top_kpa + one.valve_kpa) * one.on)[:, 0].max(axis=0) for one in driven]
+        top = floats(np.maximum.reduce([np.ones_like(drive.supply_v), *tops]))
+        fluid = drive.fluid
+        before = () if systems.suction_line is None else (systems.suction_line,)
+        if systems.lift is None and systems.pickup is not None:
+            before = (*before, systems.pickup)
+        return cls(
+            with_feed,
+            systems.joined,
+            tuple(group.boosting for group in systems.groups),
+            top,
+            driven,
+            systems.tank_kpa,
+            floats(drive.density_kg_m3 * G_M_S2 * systems.head_m / KPA),
+            before,
+            systems.suction_filter,
+            systems.filter,
+            systems.feed,
+            systems.passages,
+            systems.branches,
+            fluid,
+        )
+
+    @property
+    def size(self) -> int:
+        """How many systems there are."""
+        return self.top_kpa.shape[-1]
+
+    @property
+    def step_kpa(self) -> Floats:
+        """Pressure rise from node to node, kPa."""
+        return floats(self.top_kpa / (NODES - 1))
 
     def nodes(self, index: Index) -> Floats:
-        """Every column at grid nodes of shape (…, systems): shape (columns, …, systems)."""
-        top = self.top_kpa()
-        rise = floats(np.where(index < LAST, index * (top / (NODES - 1)), top + _FAR_KPA))
-        flows, volts, amps = zip(*(self._group(number, rise) for number in range(len(self.systems.groups))), strict=True)
-        boosting = [group.boosting for group in self.systems.groups]
-        total = floats(sum(flow for flow, boosts in zip(flows, boosting, strict=True) if not boosts))
-        return self._losses(rise, total, [*flows, *volts, *amps])
+        """Every column at grid nodes of shape (nodes, systems): shape (columns, nodes, systems)."""
+        rise = floats(index * self.step_kpa)
+        far = index >= LAST
+        if far.any():
+            rise = floats(np.where(far, self.top_kpa + _FAR_KPA, rise))
+        count = len(self.boosting)
+        if len(self.driven) == 1:
+            pumped = np.concatenate(self.driven[0].at(rise))
+        else:
+            pumped = np.empty((3 * count, *rise.shape))
+            for one in self.driven:
+                for part, values in enumerate(one.at(rise)):
+                    pumped[[part * count + place for place in one.places]] = values
+        beside = [number for number, boosts in enumerate(self.boosting) if not boosts]
+        total = pumped[:count].sum(axis=0) if len(beside) == count else pumped[beside].sum(axis=0)
+        return self._losses(rise, floats(total), pumped)
 
     def table(self) -> Floats:
-        """Every column at every node, shape (columns, nodes, systems); stages in series share the rise."""
-        count = self.drive.supply_v.shape[-1]
-        index = np.repeat(np.arange(NODES + 1)[:, None], count, axis=1)
-        found = self.nodes(index)
-        groups = len(self.systems.groups)
-        boosting = np.array([group.boosting for group in self.systems.groups])
+        """Every column at every node, shape (columns, nodes, systems); stages in series share the rise at equal flow."""
+        found = self.nodes(np.repeat(np.arange(NODES + 1)[:, None], self.size, axis=1))
+        count, boosting = len(self.boosting), np.array(self.boosting)
+        # Flow falls with pressure for any real pump; two tables must not make it rise by rounding.
+        found[FLOW] = total = np.minimum.accumulate(found[FLOW], axis=0)
         if not boosting.any():
-            # Flow falls with pressure for any real pump; two tables must not make it rise by rounding.
-            found[FLOW] = np.minimum.accumulate(found[FLOW], axis=0)
             return found
-        flows, volts, amps = (found[GROUPS + part * groups : GROUPS + (part + 1) * groups] for part in range(3))
-        total = np.minimum.accumulate(found[FLOW], axis=0)
+        flows, volts, amps = (found[GROUPS + part * count : GROUPS + (part + 1) * count] for part in range(3))
         pumped = found[RISE].copy()
-        for at in range(count):
-            if np.any(boosting & self.drive.running[:, at % self.drive.running.shape[1]]):
+        on = np.zeros((count, self.size), dtype=bool)
+        for one in self.driven:
+            on[list(one.places)] = one.on[:, 0] > 0
+        for at in range(self.size):
+            if np.any(boosting & on[:, at]):
                 row = tuple(part[:, :, at] for part in (flows, volts, amps))
                 total[:, at], pumped[:, at] = _boost(found[RISE][:, at], total[:, at], boosting, *row)
-        return self._losses(floats(pumped), floats(total), [*flows, *volts, *amps])
+        return self._losses(floats(pumped), floats(total), found[GROUPS:])
 
-    def _group(self, number: int, rise: Floats) -> tuple[Floats, Floats, Floats]:
-        group: Group = self.systems.groups[number]
-        drive = self.drive
-        full = own_top_kpa(group.pump, drive.supply_v)
-        volts_in = drive.supply_v * np.where(group.full_speed, 1.0, drive.speed)
-        flow, volts, amps = pump_characteristic(
-            group.pump, floats(rise + group.valve_kpa), full, floats(volts_in), drive.rpm
-        )
-        on = drive.running[number]
-        return floats(flow * (group.count * group.share * on)), floats(volts * on), floats(amps * on)
-
-    def _losses(self, rise: Floats, total: Floats, groups: list[Floats]) -> Floats:
+    def _losses(self, rise: Floats, total: Floats, groups: Floats) -> Floats:
         """All columns from pumped rise and flow."""
-        systems, fluid = self.systems, self.drive.fluid
+        fluid = self.fluid
         nothing = floats(np.zeros_like(total))
         feed = passages = split = nothing
         if self.with_feed:
-            head = acceleration_head_kpa(fluid.density_kg_m3, systems.feed.length_m, fluid.accel_g)
-            feed = floats(pipe_kpa(systems.feed, total, fluid) + head)
-            passages = pipes_kpa(systems.passages, total, fluid)
-            split = branches_kpa(systems.branches, total, fluid, systems.joined)
-        strained = strainer_kpa(systems.filter, total)
-        inlet = inlet_kpa(systems, total, fluid)
+            head = acceleration_head_kpa(fluid.density_kg_m3, self.feed.length_m, fluid.accel_g)
+            feed = floats(pipe_kpa(self.feed, total, fluid) + head)
+            passages = pipes_kpa(self.passages, total, fluid)
+            split = branches_kpa(self.branches, total, fluid, self.joined)
+        strained = strainer_kpa(self.filter, total)
+        inlet = self.tank_kpa + self.head_kpa - strainer_kpa(self.strainer, total) - pipes_kpa(self.before, total, fluid)
         rail = rise + inlet - feed - passages - strained - split
-        return np.array([rail, total, rise, inlet, feed, passages, strained, split, *groups])
-
-
-def inlet_kpa(systems: Systems, flow_m3_s: Floats, fluid: FluidState) -> Floats:
-    """Gauge pressure at the main pumps' inlets, kPa: tank and level, less pre-filter, suction line and pickup."""
-    level = floats(fluid.density_kg_m3) * G_M_S2 * systems.head_m / KPA
-    loss = strainer_kpa(systems.suction_filter, flow_m3_s)
-    if systems.suction_line is not None:
-        loss = floats(loss + pipe_kpa(systems.suction_line, flow_m3_s, fluid))
-    if systems.lift is None and systems.pickup is not None:
-        loss = floats(loss + pipe_kpa(systems.pickup, flow_m3_s, fluid))
-    return floats(systems.tank_kpa + level - loss)
+        return np.concatenate([np.array([rail, total, rise, inlet, feed, passages, strained, split]), groups])
 
 
 def _boost(
@@ -230,6 +307,38 @@ class ReturnSide:
         line = floats(pipe_kpa(self.back.line, bypass, self.fluid) + pipes_kpa(self.back.passages, bypass, self.fluid))
         regulator = wide_open_drop_kpa(bypass, self.back.k_pa)
         return np.array([self.back.tank_kpa + line + regulator, line, regulator])
+
+
+class _Remembered(OrderedDict[Hashable, Floats]):
+    """The latest tables, so that a page that asks the same systems again does not walk their curves again."""
+
+    most = 64
+
+    def get_or_make(self, key: Hashable, make: Callable[[], Floats]) -> Floats:
+        if key in self:
+            self.move_to_end(key)
+            return self[key]
+        table = make()
+        table.setflags(write=False)
+        self[key] = table
+        while len(self) > self.most:
+            self.popitem(last=False)
+        return table
+
+
+_TABLES = _Remembered()
+
+
+def supply_table(systems: Systems, drive: Drive, with_feed: bool) -> Floats:
+    """The supply side's table, read-only, remembered by the numbers of systems and drive."""
+    key = ("supply", remembered(systems, "key", key_of), key_of(drive), with_feed)
+    return _TABLES.get_or_make(key, lambda: SupplySide.of(systems, drive, with_feed).table())
+
+
+def return_table(side: ReturnSide) -> Floats:
+    """The return side's table, read-only, remembered by its numbers."""
+    grid = np.repeat(np.arange(NODES)[:, None], side.most_m3_s.shape[-1], axis=1)
+    return _TABLES.get_or_make(("return", key_of(side)), lambda: side.nodes(grid))
 
 
 @dataclass(frozen=True)
@@ -277,7 +386,7 @@ def supply_curve(
     Without feed (`with_feed` False) the curve is that of the point behind the pumps and filter, where a regulator near
     the tank sits.
     """
-    found = SupplySide(packed(option), one_drive(running, state, fluid), with_feed).table()[:, :, 0]
+    found = SupplySide.of(packed(option), one_drive(running, state, fluid), with_feed).table()[:, :, 0]
     groups = len(option.pumps)
     parts = (found[GROUPS + part * groups : GROUPS + (part + 1) * groups] for part in range(3))
     return SupplyCurve(*found[:GROUPS], *parts)

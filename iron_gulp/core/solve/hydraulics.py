@@ -5,6 +5,7 @@ Physics §6, for arrays of systems built alike and arrays of points. Each point 
 without differential pressure. Each regulator arrangement has its own intersection in `arrangements`.
 """
 
+from collections.abc import Callable
 from dataclasses import dataclass
 from typing import Any
 
@@ -21,6 +22,7 @@ from .systems import Limits, Systems, packed, without_groups
 __all__ = ["Hydraulics", "Points", "State", "running_groups", "solve", "solve_systems"]
 
 BLOCK = 8_192  # points of one curve solved together: small enough for the processor's cache
+ROWS = 4_096  # points with a curve each solved together
 FEW = 12  # points whose curves are tabulated side by side rather than walked node by node
 MANY = 24  # points a curve that make a table of it worth while
 ARRANGEMENTS = {
@@ -193,27 +195,33 @@ def _solve_one(systems: Systems, columns: list[Floats], running: NDArray[np.bool
     bits = (running * (1 << np.arange(len(systems.groups)))[:, None]).sum(axis=0)
     _, _, volts, density, viscosity, _, rpm, accel, _ = columns
     driven = rpm if systems.mechanical else floats(np.zeros_like(rpm))
-    members = _members(np.stack([bits, volts, density, viscosity, driven, accel]))
+    members = _members([bits, volts, density, viscosity, driven, accel])
     if len(members) * MANY > size:
         return _solve_each(systems, columns, running)
-    parts: list[tuple[Index, Hydraulics]] = []
+    parts: list[tuple[Any, Solved]] = []
     for where in members:
-        first = where[:1]
-        made: dict[Any, Floats] = {}
-        for start in range(0, where.size, BLOCK):
-            block = where[start : start + BLOCK]
-            drive = _drive(columns, running, first)
-            row = np.zeros(block.size, dtype=np.int64)
+        drive = _drive(columns, running, where[:1] if isinstance(where, np.ndarray) else slice(0, 1))
+        count = size if isinstance(where, slice) else where.size
+        for start in range(0, count, BLOCK):
+            block: Any = slice(start, start + BLOCK) if isinstance(where, slice) else where[start : start + BLOCK]
             chosen = [column[block] for column in columns]
-            parts.append((block, _solve_rows(systems, drive, row, systems, chosen, running[:, block], made)))
-    return parts[0][1] if len(parts) == 1 else _scatter(parts, size)
+            parts.append((block, _intersect(systems, drive, np.zeros(1, dtype=np.int64), systems, chosen)))
+    return _hydraulics(systems, columns, running, parts)
 
 
 def _solve_each(systems: Systems, columns: list[Floats], running: NDArray[np.bool_]) -> Hydraulics:
     """Points that have a curve each."""
     size = columns[0].size
-    row = np.arange(size) if size <= FEW else None
-    return _solve_rows(systems, _drive(columns, running, slice(None)), row, systems, columns, running, {})
+    if size <= FEW:
+        drive = _drive(columns, running, slice(None))
+        found = _intersect(systems, drive, np.arange(size), systems, columns)
+        return _hydraulics(systems, columns, running, [(slice(None), found)])
+    parts: list[tuple[Any, Solved]] = []
+    for start in range(0, size, ROWS):
+        block = slice(start, start + ROWS)
+        here, chosen = take(systems, block), [column[block] for column in columns]
+        parts.append((block, _intersect(here, _drive(columns, running, block), None, here, chosen)))
+    return _hydraulics(systems, columns, running, parts)
 
 
 def _drive(columns: list[Floats], running: NDArray[np.bool_], at: Any) -> Drive:
@@ -221,11 +229,11 @@ def _drive(columns: list[Floats], running: NDArray[np.bool_], at: Any) -> Drive:
     return Drive(running[:, at], volts, rpm, floats(np.ones_like(volts)), density, viscosity, accel)
 
 
-def _members(states: Floats) -> list[Index]:
-    """The points that share a state, state by state."""
+def _members(states: list[Floats]) -> list[Any]:
+    """The points that share a state, state by state; everything as a slice where there is only one."""
     varying = [row for row in states if not np.all(row == row[0])]
     if not varying:
-        return [np.arange(states.shape[1])]
+        return [slice(None)]
     # Sorting whole columns is slow; mostly only the pumps that run differ.
     if len(varying) == 1:
         _, member = np.unique(varying[0], return_inverse=True)
@@ -236,70 +244,92 @@ def _members(states: Floats) -> list[Index]:
     return np.split(order, np.cumsum(np.bincount(member))[:-1])
 
 
-def _scatter(parts: list[tuple[Index, Hydraulics]], size: int) -> Hydraulics:
-    """The parts' points back in their own order: one permutation gathers every field, which is faster than assigning."""
-    back = np.empty(size, dtype=np.int64)
-    back[np.concatenate([where for where, _ in parts])] = np.arange(size)
-    merged: dict[str, NDArray[Any]] = {}
-    for name in Hydraulics.__dataclass_fields__:
-        whole = np.concatenate([getattr(part, name) for _, part in parts], axis=-1)
-        merged[name] = whole.take(back, axis=-1, mode="clip")
-    return Hydraulics(**merged)
+def _whole(parts: list[tuple[Any, Floats]], size: int) -> Floats:
+    """The parts' points in their own order; what is nothing everywhere takes no memory."""
+    if all(piece.strides == (0,) and piece.size and piece[0] == parts[0][1][0] for _, piece in parts):
+        return floats(np.broadcast_to(parts[0][1][0], size))
+    if len(parts) == 1 and parts[0][1].size == size and isinstance(parts[0][0], slice):
+        return parts[0][1]
+    whole = np.empty(size, dtype=parts[0][1].dtype)
+    for where, piece in parts:
+        whole[where] = piece
+    return whole
 
 
 def _balanced(systems: Systems, group_flow: Floats, supply: Floats) -> Floats:
     """Group flows read off the curves, brought to add up to the supply: beside each other, and boosters in turn."""
     series = np.array([group.boosting for group in systems.groups])
     for members in (~series, series):
-        if not members.any():
-            continue
-        total = group_flow[members].sum(axis=0)
-        with np.errstate(divide="ignore", invalid="ignore"):
-            group_flow[members] *= np.where(total > 0, supply / total, 0.0)
+        if members.any():
+            total = group_flow[members].sum(axis=0)
+            with np.errstate(divide="ignore", invalid="ignore"):
+                scale = supply / total
+            scale[~(total > 0)] = 0.0
+            group_flow[members] *= scale
     return group_flow
 
 
-def _solve_rows(
-    systems: Systems,
-    drive: Drive,
-    row: Index | None,
-    at: Systems,
-    columns: list[Floats],
-    running: NDArray[np.bool_],
-    made: dict[Any, Floats],
-) -> Hydraulics:
-    manifold, demand_kg_s, _, density, viscosity, open_limit_kg_s, _, accel, _ = columns
+def _asked(at: Systems, columns: list[Floats]) -> tuple[Floats, Floats, Floats, Floats]:
+    """Set pressure, differential meant by it, fuel wanted and fuel taken at it, m³/s."""
+    manifold, demand_kg_s, _, density, _, open_limit_kg_s, _, _, _ = columns
     target = set_pressure_kpa(at.base_kpa, at.reference_ratio, manifold)
     meant_dp = floats(target - manifold)
     wanted = floats(demand_kg_s / density)
     # Injectors at full opening cannot be asked for more, whatever the pulse.
-    taken = floats(np.where(meant_dp > 0, np.minimum(wanted, open_limit_kg_s / density), 0.0))
+    taken = np.minimum(wanted, open_limit_kg_s / density)
+    taken[~(meant_dp > 0)] = 0.0
+    return target, meant_dp, wanted, floats(taken)
+
+
+def _intersect(systems: Systems, drive: Drive, row: Index | None, at: Systems, columns: list[Floats]) -> Solved:
+    """Where supply, regulator and engine meet."""
+    manifold, _, _, density, viscosity, _, _, accel, _ = columns
+    target, meant_dp, _, taken = _asked(at, columns)
     fluid = FluidState(density, viscosity, accel)
-    case = Case(systems, drive, row, at, fluid, manifold, target, meant_dp, taken, made)
-    found: Solved = ARRANGEMENTS[systems.arrangement](case)
+    return ARRANGEMENTS[systems.arrangement](Case(systems, drive, row, at, fluid, manifold, target, meant_dp, taken))
+
+
+def _hydraulics(
+    systems: Systems, columns: list[Floats], running: NDArray[np.bool_], parts: list[tuple[Any, Solved]]
+) -> Hydraulics:
+    """Everything about the points from where they meet, in the points' own order."""
+    manifold, size, groups = columns[0], columns[0].size, len(systems.groups)
+
+    def whole(read: Callable[[Solved], Floats]) -> Floats:
+        return _whole([(where, read(found)) for where, found in parts], size)
+
+    def column(number: int) -> Floats:
+        return whole(lambda found: found.columns[number])
+
+    def by_group(part: int) -> Floats:
+        return np.array([column(GROUPS + part * groups + number) for number in range(groups)])
+
+    target, meant_dp, wanted, _ = _asked(systems, columns)
+    rail, delivered = whole(lambda found: found.rail_kpa), whole(lambda found: found.delivered_m3_s)
+    supply = whole(lambda found: found.supply_m3_s)
+    state = whole(lambda found: found.state)
     with np.errstate(divide="ignore", invalid="ignore"):
-        delivered = found.delivered_m3_s
-        lean = np.where(wanted > 0, np.where(delivered > 0, wanted / delivered, np.inf), 1.0)
-    groups = len(systems.groups)
-    flows, volts, amps = (found.columns[GROUPS + part * groups : GROUPS + (part + 1) * groups] for part in range(3))
-    supplied = {name: found.columns[number] for name, number in COLUMNS.items()}
+        lean = wanted / delivered
+    lean[~(delivered > 0)] = np.inf
+    lean[~(wanted > 0)] = 1.0
+    supplied = {name: column(number) for name, number in COLUMNS.items()}
     return Hydraulics(
-        state=np.where(meant_dp > 0, found.state, State.NO_DIFFERENTIAL).astype(np.int64),
+        state=np.where(meant_dp > 0, state, int(State.NO_DIFFERENTIAL)).astype(np.int64),
         set_kpa=target,
-        rail_kpa=found.rail_kpa,
-        differential_kpa=floats(found.rail_kpa - manifold),
-        supply_m3_s=found.supply_m3_s,
+        rail_kpa=rail,
+        differential_kpa=floats(rail - manifold),
+        supply_m3_s=supply,
         delivered_m3_s=delivered,
-        bypass_m3_s=found.bypass_m3_s,
+        bypass_m3_s=whole(lambda found: found.bypass_m3_s),
         lambda_factor=floats(lean),
         pump_rise_kpa=supplied.pop("rise_kpa"),
-        return_kpa=found.return_kpa,
-        floor_kpa=found.floor_kpa,
-        supply_at_set_m3_s=found.supply_at_set_m3_s,
-        group_flow_m3_s=_balanced(systems, flows, found.supply_m3_s),
-        volts=volts,
-        amps=amps,
-        speed=found.speed,
+        return_kpa=whole(lambda found: found.return_kpa),
+        floor_kpa=whole(lambda found: found.floor_kpa),
+        supply_at_set_m3_s=whole(lambda found: found.supply_at_set_m3_s),
+        group_flow_m3_s=_balanced(systems, by_group(0), supply),
+        volts=by_group(1),
+        amps=by_group(2),
+        speed=whole(lambda found: found.speed),
         running=running,
         **supplied,
     )

@@ -1,276 +1,277 @@
-"""Finding places on characteristics: where a column crosses a value, for many points at once.
+"""The two sides of the rail as points see them: where a column crosses a value, for many points at once.
 
 Few systems: their curves are tabulated whole and searched. Many systems with few points each: only the nodes that the
-search needs are worked out, by secants on the node number. Both find the same place between the same two nodes.
+search needs are worked out. Both find the same place between the same two nodes.
 """
 
 from collections.abc import Callable
-from dataclasses import dataclass
+from functools import cached_property
 from typing import Any, Protocol
 
 import numpy as np
 
-from ..physics import KPA, Floats, floats, take
+from ..physics import Floats, Stack, floats
 from .curves import FLOOR, FLOW, LAST, NODES, RAIL, Index, ReturnSide, SupplySide
+from .places import Column, Place, Tabled, Walked, share_between, walk
 
-Column = Callable[[Floats, Any], Floats]
-"""From node columns (columns, …, points) and the points' positions to what is compared with the value sought."""
-
+_NEWTON = 4  # steps towards a starved rail before the nodes beside it are looked at
 Height = Callable[[Floats, Floats, Any], Floats]
-"""From rail (kPa), flow (m³/s) and the points' positions to a height that rises with the rail."""
-
-_PATIENCE = 5  # secants before halving
-MANY_NODES = 12  # systems whose curves are cheaper whole than node by node
 
 
-@dataclass(frozen=True)
-class Place:
-    """Where something lies: between nodes `low` and `low + 1` at `share`, with the node columns (columns, points)."""
+class Back(Protocol):
+    """The return side as points see it."""
 
-    low: Index
-    share: Floats
-    below: Floats
-    above: Floats
-
-    def read(self) -> Floats:
-        """Every column there, shape (columns, points)."""
-        return floats(self.below + self.share * (self.above - self.below))
-
-    def column(self, number: int) -> Floats:
-        """One column there."""
-        return floats(self.below[number] + self.share * (self.above[number] - self.below[number]))
-
-    def replaced(self, at: Any, other: "Place") -> "Place":
-        """This place with the points `at` moved to `other`, which holds just those."""
-        low, share, below, above = self.low.copy(), self.share.copy(), self.below.copy(), self.above.copy()
-        low[at], share[at], below[:, at], above[:, at] = other.low, other.share, other.below, other.above
-        return Place(low, share, below, above)
-
-    def part(self, at: Any) -> "Place":
-        """Only the points `at`."""
-        return Place(self.low[at], self.share[at], self.below[:, at], self.above[:, at])
+    def read(self, bypass_m3_s: Floats, columns: tuple[int, ...], only: Any = None) -> list[Floats]:
+        """Columns of the return side at bypassed flows of every point, or of `only` some."""
 
 
-def _share(below: Floats, above: Floats) -> Floats:
-    """Where a rising straight line from `below` to `above` crosses nothing, within 0 and 1."""
-    with np.errstate(divide="ignore", invalid="ignore"):
-        return floats(np.clip(np.where(above > below, -below / (above - below), 0.0), 0.0, 1.0))
+class Supply(Protocol):
+    """The supply side as points see it. `only` some points may be asked for; values are then those points' own."""
 
+    def most_m3_s(self) -> Floats:
+        """What the pumps bring against nothing, one a system."""
 
-class Nodes(Protocol):
-    """Something with node columns by node number, for each point."""
+    def find(self, column: Column, value: Floats, start: Any = None) -> Any:
+        """The place where a rising column in kPa crosses a value."""
 
-    def nodes(self, index: Index) -> Floats: ...
+    def shut(self, flow_m3_s: Floats, only: Index | None = None) -> Any:
+        """The place where the pumps bring just this flow."""
 
+    def floor(self, back: Any, taken: Floats, start: Any, only: Index) -> Any:
+        """The place where pump flow less what is taken (of all points) is just what the return side passes there.
 
-def seek(
-    at_points: Callable[[Any], Nodes],
-    last: int,
-    column: Column,
-    value: Floats,
-    guess: Floats,
-    slope: Floats,
-    start: Place | None = None,
-) -> Place:
-    """The place where a rising column crosses `value`, working out as few nodes as possible.
-
-    `at_points` gives the node columns of some of the points; `guess` and `slope` (column a node) start the search. A
-    `start` place that already holds the crossing costs nothing.
-    """
-    size = value.size
-    low, high = np.full(size, -1), np.full(size, last + 1)
-    off_low, off_high = np.full(size, -np.inf), np.full(size, np.inf)
-    below: Floats | None = None
-    above: Floats | None = None
-    if start is not None:
-        below, above = start.below.copy(), start.above.copy()
-        for number, columns in ((start.low, below), (start.low + 1, above)):
-            off = column(columns, slice(None)) - value
-            under, over = (off < 0) & (number > low), (off >= 0) & (number < high)
-            low, off_low = np.where(under, number, low), np.where(under, off, off_low)
-            high, off_high = np.where(over, number, high), np.where(over, off, off_high)
-        # Where both nodes lie on one side the nearer one is kept on that side.
-        both_under, both_over = low == start.low + 1, high == start.low
-        below[:, both_under] = above[:, both_under]
-        above[:, both_over] = start.below[:, both_over]
-    stride = np.ones(size)
-    for turn in range(3 * NODES):
-        open_ = high - low > 1
-        edge = (low < 0) & (high == 0) | (low == last) & (high > last)
-        active = np.flatnonzero(open_ & ~edge)
-        if active.size == 0:
-            break
-        whole = active.size == size
-        at: Any = slice(None) if whole else active
-        lo, hi, off_lo, off_hi = low[at], high[at], off_low[at], off_high[at]
-        known_lo, known_hi = lo >= 0, hi <= last
-        with np.errstate(divide="ignore", invalid="ignore"):
-            between = lo + (hi - lo) * off_lo / (off_lo - off_hi)
-            up = lo + np.maximum(-off_lo / slope[at], stride[at])
-            down = hi - np.maximum(off_hi / slope[at], stride[at])
-        tried = np.where(known_lo & known_hi, between, np.where(known_lo, up, np.where(known_hi, down, guess[at])))
-        if turn >= _PATIENCE and turn % 2:
-            tried = np.where(known_lo & known_hi, (lo + hi) / 2.0, tried)
-        tried = np.where(np.isfinite(tried), tried, (lo + hi) / 2.0)
-        node = np.clip(np.floor(tried), np.maximum(lo + 1, 0), np.minimum(hi - 1, last)).astype(np.int64)
-        stride[at] = np.where(known_lo & known_hi, 1.0, stride[at] * 2.0)
-        columns = at_points(at).nodes(node)
-        off = column(columns, at) - value[at]
-        if below is None or above is None:
-            below, above = np.zeros((columns.shape[0], size)), np.zeros((columns.shape[0], size))
-        under = off < 0
-        if whole:
-            low, high = np.where(under, node, low), np.where(under, high, node)
-            off_low, off_high = np.where(under, off, off_low), np.where(under, off_high, off)
-            np.copyto(below, columns, where=under)
-            np.copyto(above, columns, where=~under)
-        else:
-            yes, no = active[under], active[~under]
-            low[yes], off_low[yes], below[:, yes] = node[under], off[under], columns[:, under]
-            high[no], off_high[no], above[:, no] = node[~under], off[~under], columns[:, ~under]
-    assert below is not None
-    assert above is not None
-    under_all, over_all = np.flatnonzero(low < 0), np.flatnonzero(high > last)
-    share = _share(off_low, off_high)
-    if under_all.size:  # below the first node: it holds
-        low[under_all], share[under_all] = 0, 0.0
-        below[:, under_all] = above[:, under_all]
-        above[:, under_all] = at_points(under_all).nodes(np.ones(under_all.size, dtype=np.int64))
-    if over_all.size:  # beyond the last: it holds
-        low[over_all], share[over_all] = last - 1, 1.0
-        above[:, over_all] = below[:, over_all]
-        below[:, over_all] = at_points(over_all).nodes(np.full(over_all.size, last - 1))
-    return Place(low, share, below, above)
-
-
-@dataclass(frozen=True)
-class Supply:
-    """The supply side seen by points: `row` says which system of a table is a point's; without one each has its own."""
-
-    side: SupplySide
-    row: Index | None = None
-    table: Floats | None = None
-
-    def columns_at(self, number: int) -> Floats:
-        """Columns of one node at every point, shape (columns, points)."""
-        if self.table is None:
-            return self.side.nodes(np.full(self.side.drive.supply_v.shape[-1], number))
-        return floats(self.table[:, number][:, self.row])
-
-    def find(self, column: Column, value: Floats, start: Place | None = None, only: Any = None) -> Place:
-        """The place where a rising column crosses a value, at all points or `only` some (values for just those)."""
-        where: Any = slice(None) if only is None else only
-        if self.table is not None:
-            assert self.row is not None
-            return _search(self.table, self.row[where], column, value, where)
-        step = floats(self.side.top_kpa()[where] / (NODES - 1))
-        guess = floats(np.clip(value / step, 0, NODES - 1)) if start is None else floats(start.low)
-
-        def at_points(at: Any) -> SupplySide:
-            chosen = at if only is None else np.arange(self.side.drive.supply_v.shape[-1])[where][at]
-            if isinstance(chosen, slice):
-                return self.side
-            return SupplySide(take(self.side.systems, chosen), take(self.side.drive, chosen), self.side.with_feed)
-
-        def inner(columns: Floats, at: Any) -> Floats:
-            return column(columns, at if only is None else np.arange(self.side.drive.supply_v.shape[-1])[where][at])
-
-        return seek(at_points, LAST, inner, value, guess, floats(1.05 * step), start)
-
-    def cross(self, height: Height, only: Index) -> Place:
-        """The place where a height of rail, flow and point rises through nothing, at some points.
-
-        For heights that differ from point to point in more than a constant: tabulated curves are halved node by node.
+        `start` holds places below, for `only` some points as the answer does.
         """
-        if self.table is None:
-            return self.find(lambda columns, at: height(columns[RAIL], columns[FLOW], at), np.zeros(only.size), only=only)
-        assert self.row is not None
-        row = self.row[only] if self.table.shape[2] > 1 else np.zeros(only.size, dtype=np.int64)
-        rail, flow = self.table[RAIL], self.table[FLOW]
-        low, high = np.zeros(only.size, dtype=np.int64), np.full(only.size, LAST)
-        while np.any(high - low > 1):
-            middle = (low + high) // 2
-            over = height(floats(rail[middle, row]), floats(flow[middle, row]), only) >= 0
-            high = np.where(over, np.maximum(middle, low + 1), high)  # the last segment keeps its width
-            low = np.where(over, low, middle)
-        below, above = self.table[:, low, row], self.table[:, high, row]
-        share = _share(height(below[RAIL], below[FLOW], only), height(above[RAIL], above[FLOW], only))
-        return Place(low, share, floats(below), floats(above))
+
+    def sunk(self, slope: Floats, manifold: Floats, only: Index) -> Any:
+        """The nodes between which `slope (rail − manifold)` crosses the square of the flow; arrays of all points."""
 
 
-def _search(table: Floats, row: Index, column: Column, value: Floats, at: Any) -> Place:
-    """The place on tabulated curves, shape (columns, nodes, systems)."""
-    rows = table.shape[2]
-    if rows == 1:
-        line = column(table[:, :, 0], at)
-        if line.ndim == 1:
-            high = np.clip(np.searchsorted(line, value, side="left"), 1, line.size - 1)
-            low = high - 1
-            share = _share(floats(line[low] - value), floats(line[high] - value))
-            flat = table[:, :, 0]
-            return Place(low, share, flat.take(low, axis=1), flat.take(high, axis=1))
-    lines = column(table[:, :, row], at)
-    high = np.clip((lines < value).sum(axis=0), 1, lines.shape[0] - 1)
-    low, points = high - 1, np.arange(value.size)
-    share = _share(floats(lines[low, points] - value), floats(lines[high, points] - value))
-    return Place(low, share, table[:, low, row], table[:, high, row])
+def _rail(columns: Floats, _at: Any) -> Floats:
+    return floats(columns[RAIL])
 
 
-@dataclass(frozen=True)
-class Back:
-    """The return side seen by points, as `Supply` is."""
+def _less_flow(columns: Floats, _at: Any) -> Floats:
+    return floats(-columns[FLOW])
 
-    side: ReturnSide
-    row: Index | None = None
-    table: Floats | None = None
+
+class TabledSupply:
+    """Supply sides tabulated: table (columns, nodes, systems); `row` is the points' system, None for a single one."""
+
+    def __init__(self, table: Floats, row: Index | None):
+        self.table, self.row = table, row
+
+    def _row(self, only: Any) -> Index | None:
+        return self.row if only is None or self.row is None else self.row[only]
+
+    def most_m3_s(self) -> Floats:
+        return floats(self.table[FLOW, 0])
+
+    def find(self, column: Column, value: Floats, start: Any = None) -> Tabled:
+        return self._find(column, value, None)
+
+    def shut(self, flow_m3_s: Floats, only: Index | None = None) -> Tabled:
+        return self._find(_less_flow, floats(-flow_m3_s), only)
+
+    def floor(self, back: "TabledBack", taken: Floats, start: Any, only: Index) -> Tabled:
+        def unspilled(columns: Floats, at: Any) -> Floats:
+            return floats(back.passes_m3_s(floats(columns[RAIL]), at) - columns[FLOW])
+
+        return self._find(unspilled, floats(-taken[only]), only)
+
+    def sunk(self, slope: Floats, manifold: Floats, only: Index) -> Tabled:
+        slope, manifold = slope[only], manifold[only]
+        row: Any = self._row(only) if self.row is not None else np.zeros(only.size, dtype=np.int64)
+        rails, flows = self.table[RAIL], self.table[FLOW]
+
+        def off(node: Index) -> Floats:
+            return floats(slope * (rails[node, row] - manifold) - flows[node, row] ** 2)
+
+        low = self._newton(slope, manifold) if self.row is None else np.zeros(only.size, dtype=np.int64)
+        high = low + 1
+        under, over = off(low) < 0, off(high) >= 0
+        if not (under & over).all():
+            low = np.where(under, low, 0)
+            high = np.where(over, high, LAST)
+            while np.any(high - low > 1):
+                middle = (low + high) // 2
+                above = off(middle) >= 0
+                high = np.where(above, np.maximum(middle, low + 1), high)  # the last segment keeps its width
+                low = np.where(above, low, middle)
+        return Tabled(self.table, None if self.row is None else row, low, np.zeros(only.size))
+
+    def _newton(self, slope: Floats, manifold: Floats) -> Index:
+        """Nodes close below the crossing, by Newton's steps on the one curve."""
+        rails, flows = self.table[RAIL, :, 0], self.table[FLOW, :, 0]
+        fall = np.diff(flows) / np.diff(rails)
+        rail = np.maximum(manifold, rails[0])
+        for _ in range(_NEWTON):
+            low = np.clip(np.searchsorted(rails, rail) - 1, 0, LAST - 1)
+            steep = fall.take(low)
+            flow = flows.take(low) + (rail - rails.take(low)) * steep
+            rail = rail - (slope * (rail - manifold) - flow**2) / (slope - 2.0 * flow * steep)
+        return np.clip(np.searchsorted(rails, rail) - 1, 0, LAST - 1)
+
+    def _find(self, column: Column, value: Floats, only: Index | None) -> Tabled:
+        row = self._row(only)
+        if row is None:
+            line = column(self.table[:, :, 0], slice(None) if only is None else only)
+            low = np.minimum(np.maximum(np.searchsorted(line, value), 1), line.size - 1) - 1
+            share = share_between(floats(line.take(low) - value), floats(line.take(low + 1) - value))
+            return Tabled(self.table, None, low, share)
+        lines = column(self.table[:, :, row], slice(None) if only is None else only)
+        low = np.clip((lines < value).sum(axis=0), 1, lines.shape[0] - 1) - 1
+        points = np.arange(value.size)
+        share = share_between(floats(lines[low, points] - value), floats(lines[low + 1, points] - value))
+        return Tabled(self.table, row, low, share)
+
+
+class TabledBack:
+    """Return sides tabulated: table (columns, nodes, systems), bypass from node to node `step_m3_s` a system."""
+
+    def __init__(self, table: Floats, step_m3_s: Floats, row: Index | None):
+        self.table, self.step_m3_s, self.row = table, step_m3_s, row
 
     def passes_m3_s(self, rail_kpa: Floats, at: Any) -> Floats:
         """Bypass that the wide-open regulator and return line let through at a rail pressure, m³/s.
 
-        `rail_kpa` of shape (…, points); points at positions `at`, or the nodes of the one system tabulated.
+        `rail_kpa` of shape (nodes,) for a single system, (nodes, points) for the points at positions `at`.
         """
-        if self.table is not None:
-            assert self.row is not None
-            step = self.side.step_m3_s()
-            if self.table.shape[2] == 1:
-                grid = np.arange(NODES) * step[0]
-                return floats(np.interp(rail_kpa, self.table[FLOOR, :, 0], grid))
-            rows = self.row[at]
-            grid = np.arange(NODES)
-            found = np.empty(rail_kpa.shape)
-            for point, of in enumerate(rows):
-                found[..., point] = np.interp(rail_kpa[..., point], self.table[FLOOR, :, of], grid * step[of])
-            return floats(found)
-        side = self._side(at)
+        grid = np.arange(NODES)
+        if self.row is None:
+            return floats(np.interp(rail_kpa, self.table[FLOOR, :, 0], grid * self.step_m3_s[0]))
+        found = np.empty(rail_kpa.shape)
+        for point, of in enumerate(self.row[at]):
+            found[:, point] = np.interp(rail_kpa[:, point], self.table[FLOOR, :, of], grid * self.step_m3_s[of])
+        return floats(found)
+
+    def read(self, bypass_m3_s: Floats, columns: tuple[int, ...], only: Any = None) -> list[Floats]:
+        row = self.row if only is None or self.row is None else self.row[only]
+        at = bypass_m3_s / (self.step_m3_s[0] if row is None else self.step_m3_s[row])
+        low = np.minimum(at, NODES - 2).astype(np.int64)
+        place = Tabled(self.table, row, low, floats(np.minimum(at - low, 1.0)))
+        return [place.column(number) for number in columns]
+
+
+class WalkedSupply:
+    """Supply sides worked out node by node, one a point."""
+
+    def __init__(self, side: SupplySide):
+        self.side = side
+
+    @cached_property
+    def _stack(self) -> Stack:
+        return Stack(self.side, self.side.size)
+
+    @cached_property
+    def _first(self) -> Floats:
+        return floats(self.side.nodes(np.zeros((1, self.side.size)))[:, 0])
+
+    def most_m3_s(self) -> Floats:
+        return floats(self._first[FLOW])
+
+    def find(self, column: Column, value: Floats, start: Any = None) -> Walked:
+        step = self.side.step_kpa
+        # Losses at a likely flow: half of what they are with the pumps free.
+        lost = 0.5 * np.maximum(-self._first[RAIL], 0.0)
+        guess = floats(np.clip((value + lost) / step, 0, NODES - 1)) if start is None else floats(start.low)
+        return self._walk(column, value, guess, floats(1.05 * step), start, None)
+
+    def shut(self, flow_m3_s: Floats, only: Index | None = None) -> Walked:
+        first = np.maximum(self.most_m3_s() if only is None else self.most_m3_s()[only], 1e-12)
+        share = np.sqrt(np.clip(1.0 - flow_m3_s / first, 0.0, 1.0))
+        guess = floats(share * (NODES - 1))
+        return self._walk(_less_flow, floats(-flow_m3_s), guess, floats(first / NODES), None, only)
+
+    def floor(self, back: "WalkedBack", taken: Floats, start: Walked, only: Index) -> Walked:
+        def clear(columns: Floats, at: Any) -> Floats:
+            """How far the rail stands above the floor at the flow then spilled."""
+            spilled = floats(np.maximum(columns[FLOW] - taken[at], 0.0))
+            return floats(columns[RAIL] - back.read(spilled, (FLOOR,), at)[0])
+
+        # Newton's step from the place below: the floor falls as the pumps bring less.
+        (rail, further), (flow, less) = start.ends(RAIL), start.ends(FLOW)
+        spilled = floats(np.maximum(start.column(FLOW) - taken[only], 1e-12))
+        lowest = back.read(spilled, (FLOOR,), only)[0]
+        steep = 2.0 * lowest / spilled * np.maximum(flow - less, 0.0) / np.maximum(further - rail, 1e-12)
+        step = self.side.step_kpa[only]
+        rise = np.maximum(lowest - start.column(RAIL), 0.0) / (1.0 + steep)
+        guess = floats(np.clip(start.low + rise / step, 0, NODES - 1))
+        slope = floats(1.05 * step * (1.0 + steep))
+        place = self._walk(clear, floats(np.zeros(only.size)), guess, slope, None, only)
+        ends = [
+            floats(back.passes_m3_s(rail, only, floats(np.maximum(flow - taken[only], 0.0))) - flow + taken[only])
+            for rail, flow in zip(place.ends(RAIL), place.ends(FLOW), strict=True)
+        ]
+        inside = (ends[0] < 0) & (ends[1] > 0)
+        return place.moved(floats(np.where(inside, share_between(*ends), place.share)))
+
+    def sunk(self, slope: Floats, manifold: Floats, only: Index) -> Walked:
+        def column(columns: Floats, at: Any) -> Floats:
+            return floats(slope[at] * (columns[RAIL] - manifold[at]) - columns[FLOW] ** 2)
+
+        guess = floats(np.clip(manifold[only] / self.side.step_kpa[only] + NODES / 8, 0, NODES - 1))
+        steep = floats(1.2 * slope[only] * self.side.step_kpa[only])
+        return self._walk(column, floats(np.zeros(only.size)), guess, steep, None, only)
+
+    def _walk(
+        self,
+        column: Column,
+        value: Floats,
+        guess: Floats,
+        slope: Floats,
+        start: Walked | None,
+        only: Index | None,
+    ) -> Walked:
+        """Columns are asked for with the points' positions among all points."""
+        positions = np.arange(self.side.size) if only is None else only
+
+        def at_points(at: Any) -> SupplySide:
+            if isinstance(at, slice) and only is None:
+                return self.side
+            found: SupplySide = self._stack.take(positions[at])
+            return found
+
+        return walk(at_points, LAST, lambda columns, at: column(columns, positions[at]), value, guess, slope, start)
+
+
+class WalkedBack:
+    """Return sides worked out node by node, one a point."""
+
+    def __init__(self, side: ReturnSide):
+        self.side = side
+
+    @cached_property
+    def _stack(self) -> Stack:
+        return Stack(self.side, self.side.most_m3_s.shape[-1])
+
+    def _at(self, only: Any) -> ReturnSide:
+        found: ReturnSide = self.side if only is None else self._stack.take(only)
+        return found
+
+    def passes_m3_s(self, rail_kpa: Floats, only: Index, expected_m3_s: Floats) -> Floats:
+        """Bypass that the wide-open regulator and return line let through at a rail pressure, near `expected`, m³/s."""
+        side = self._at(only)
         step = side.step_m3_s()
-        bypass = np.sqrt(np.maximum(rail_kpa - side.back.tank_kpa, 0.0) * KPA / (2.0 * side.back.k_pa))
+        guess = floats(np.clip(expected_m3_s / step, 0.0, NODES - 2.0))
+        slope = floats(np.maximum(rail_kpa / np.maximum(guess, 1.0), 1e-6))
 
-        def at_points(chosen: Any) -> ReturnSide:
-            if isinstance(chosen, slice):
-                return side
-            return ReturnSide(take(side.back, chosen), take(side.most_m3_s, chosen), take(side.fluid, chosen))
+        def at_points(at: Any) -> ReturnSide:
+            return side if isinstance(at, slice) else self._at(only[at])
 
-        size = rail_kpa.shape[-1]
-        guess = np.broadcast_to(np.minimum(bypass / step, NODES - 2), size)
-        slope = np.maximum(np.broadcast_to(rail_kpa, size) / np.maximum(guess, 1.0), 1e-6)
-        place = seek(at_points, NODES - 1, lambda columns, _: columns[FLOOR], rail_kpa, floats(guess), floats(slope))
+        def column(columns: Floats, _at: Any) -> Floats:
+            return floats(columns[FLOOR])
+
+        place = walk(at_points, NODES - 1, column, rail_kpa, guess, slope)
         return floats((place.low + place.share) * step)
 
-    def read(self, bypass_m3_s: Floats) -> Floats:
-        """Floor, line and regulator drop at bypassed flows of every point, shape (3, points)."""
-        step = self.side.step_m3_s()
-        rows = step if self.table is None or self.table.shape[2] == 1 else step[self.row]
-        at = bypass_m3_s / rows
-        low = np.clip(np.floor(at), 0, NODES - 2).astype(np.int64)
-        share = np.clip(at - low, 0.0, 1.0)
-        if self.table is None:
-            pair = self.side.nodes(np.array([low, low + 1]))
-            return floats(pair[:, 0] + share * (pair[:, 1] - pair[:, 0]))
-        of: Any = 0 if self.table.shape[2] == 1 else self.row
-        below, above = self.table[:, low, of], self.table[:, low + 1, of]
-        return floats(below + share * (above - below))
+    def read(self, bypass_m3_s: Floats, columns: tuple[int, ...], only: Any = None) -> list[Floats]:
+        side = self._at(only)
+        at = bypass_m3_s / side.step_m3_s()
+        low = np.minimum(np.floor(at), NODES - 2.0)
+        pair = side.nodes(np.array([low, low + 1.0]))
+        share = np.minimum(at - low, 1.0)
+        return [floats(pair[number, 0] + share * (pair[number, 1] - pair[number, 0])) for number in columns]
 
-    def _side(self, at: Any) -> ReturnSide:
-        if isinstance(at, slice):
-            return self.side
-        return ReturnSide(take(self.side.back, at), take(self.side.most_m3_s, at), take(self.side.fluid, at))
+
+__all__ = ["Back", "Place", "Supply", "TabledBack", "TabledSupply", "WalkedBack", "WalkedSupply"]

@@ -8,7 +8,7 @@ from dataclasses import dataclass, replace
 import numpy as np
 from numpy.typing import NDArray
 
-from ..model import Option, PumpGroup, PumpPart, Wiring
+from ..model import Option, PumpGroup, PumpPart, Wiring, remembered
 from ..physics import M3_S_PER_L_H, Bends, Floats, PumpTable, array, wide_open_k
 from .carburettors import needle_area_m2
 from .pipes import Pipe, Strainer, branch_pipes, passage_of, pickup_of, pipe_of, strainer_of
@@ -186,7 +186,11 @@ def return_of(option: Option) -> Return:
 
 
 def packed(option: Option) -> Systems:
-    """An option as a set of one system."""
+    """An option as a set of one system; the same object is packed once."""
+    return remembered(option, "systems", _packed)
+
+
+def _packed(option: Option) -> Systems:
     regulator, suction, lift, bowl = option.regulator, option.suction, option.lift, option.carburettor
     return Systems(
         arrangement=regulator.arrangement,

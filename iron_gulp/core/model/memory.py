@@ -1,0 +1,23 @@
+"""What was made from a model, kept as long as the model itself: by identity, since comparing model trees is slow."""
+
+from collections.abc import Callable
+from typing import Any, TypeVar
+from weakref import finalize
+
+Model = TypeVar("Model")
+Made = TypeVar("Made")
+
+_KEPT: dict[int, dict[Any, Any]] = {}
+
+
+def remembered(model: Model, kind: str, make: Callable[[Model], Made]) -> Made:
+    """What `make` gives for this very object (frozen, so it cannot have changed), made once under `kind`."""
+    key = id(model)
+    kept = _KEPT.get(key)
+    if kept is None:
+        kept = _KEPT[key] = {}
+        finalize(model, _KEPT.pop, key, None)
+    if kind not in kept:
+        kept[kind] = make(model)
+    made: Made = kept[kind]
+    return made

@@ -1,0 +1,231 @@
+"""Places between the nodes of characteristics, and finding them node by node where no table is worth while."""
+
+from collections.abc import Callable, Sequence
+from dataclasses import dataclass, field
+from typing import Any, Protocol
+
+import numpy as np
+
+from ..physics import Floats, floats
+from .curves import NODES, Index
+
+Column = Callable[[Floats, Any], Floats]
+"""From node columns (columns, …, points) and the points' positions to what is compared with the value sought."""
+
+_PATIENCE = 5  # secants before halving
+
+
+class Place(Protocol):
+    """Where points lie on their curves: between nodes `low` and `low + 1` at `share`."""
+
+    low: Index
+    share: Floats
+
+    def ends(self, number: int) -> tuple[Floats, Floats]:
+        """A column at the node below and at the node above."""
+
+    def column(self, number: int) -> Floats:
+        """A column at the place itself."""
+
+    def read(self) -> list[Floats]:
+        """Every column at the place."""
+
+    def part(self, at: Any) -> "Place":
+        """Only the points `at`."""
+
+    def replaced(self, at: Any, other: Any) -> "Place":
+        """The points `at` moved to `other`, which holds just those."""
+
+    def moved(self, share: Floats) -> "Place":
+        """The same nodes, another share."""
+
+
+@dataclass(frozen=True)
+class Walked:
+    """A place with the node columns below and above, each of shape (columns, points)."""
+
+    low: Index
+    share: Floats
+    below: Floats
+    above: Floats
+
+    def ends(self, number: int) -> tuple[Floats, Floats]:
+        return floats(self.below[number]), floats(self.above[number])
+
+    def column(self, number: int) -> Floats:
+        return floats(self.below[number] + self.share * (self.above[number] - self.below[number]))
+
+    def read(self) -> list[Floats]:
+        return list(self.below + self.share * (self.above - self.below))
+
+    def part(self, at: Any) -> "Walked":
+        return Walked(self.low[at], self.share[at], self.below[:, at], self.above[:, at])
+
+    def replaced(self, at: Any, other: "Walked") -> "Walked":
+        low, share, below, above = self.low.copy(), self.share.copy(), self.below.copy(), self.above.copy()
+        low[at], share[at], below[:, at], above[:, at] = other.low, other.share, other.below, other.above
+        return Walked(low, share, below, above)
+
+    def moved(self, share: Floats) -> "Walked":
+        return Walked(self.low, share, self.below, self.above)
+
+
+@dataclass(frozen=True)
+class Tabled:
+    """A place in tables (columns, nodes, systems); `row` says which system a point belongs to (None: the only one)."""
+
+    table: Floats
+    row: Index | None
+    low: Index
+    share: Floats
+    _seen: dict[int, tuple[Floats, Floats]] = field(default_factory=dict)
+
+    def ends(self, number: int) -> tuple[Floats, Floats]:
+        if number not in self._seen:
+            column = self.table[number]
+            if self.row is None:
+                flat = column[:, 0]
+                self._seen[number] = flat.take(self.low), flat.take(self.low + 1)
+            else:
+                self._seen[number] = column[self.low, self.row], column[self.low + 1, self.row]
+        return self._seen[number]
+
+    def column(self, number: int) -> Floats:
+        if not self.table[number].any():
+            return floats(np.broadcast_to(0.0, self.low.shape))  # nothing everywhere takes no memory
+        below, above = self.ends(number)
+        return floats(below + self.share * (above - below))
+
+    def read(self) -> list[Floats]:
+        return [self.column(number) for number in range(self.table.shape[0])]
+
+    def part(self, at: Any) -> "Tabled":
+        return Tabled(self.table, None if self.row is None else self.row[at], self.low[at], self.share[at])
+
+    def replaced(self, at: Any, other: "Tabled") -> "Tabled":
+        low, share = self.low.copy(), self.share.copy()
+        low[at], share[at] = other.low, other.share
+        return Tabled(self.table, self.row, low, share)
+
+    def moved(self, share: Floats) -> "Tabled":
+        return Tabled(self.table, self.row, self.low, share, self._seen)
+
+
+def share_between(below: Floats, above: Floats) -> Floats:
+    """Where a rising straight line from `below` to `above` crosses nothing, within 0 and 1."""
+    with np.errstate(divide="ignore", invalid="ignore"):
+        share = np.minimum(np.maximum(below / (below - above), 0.0), 1.0)
+    share[~(above > below)] = 0.0
+    return floats(share)
+
+
+class Nodes(Protocol):
+    """Something with node columns by node number, for each point."""
+
+    def nodes(self, index: Index) -> Floats: ...
+
+
+def walk(
+    at_points: Callable[[Any], Nodes],
+    last: int,
+    column: Column,
+    value: Floats,
+    guess: Floats,
+    slope: Floats,
+    start: Walked | None = None,
+) -> Walked:
+    """The place where a rising column crosses `value`, working out as few nodes as possible.
+
+    `at_points` gives the node columns of some of the points; `guess` and `slope` (column a node) start the search. A
+    `start` that already holds the crossing costs nothing.
+    """
+    found = _Bracket(value.size, last)
+    if start is not None:
+        found.start(start, column, value)
+    stride = np.ones(value.size)
+    for turn in range(3 * NODES):
+        active = np.flatnonzero(found.open())
+        if active.size == 0:
+            break
+        whole = active.size > 0.7 * value.size
+        at: Any = slice(None) if whole else active
+        tried = found.next(at, guess, slope, stride, halve=turn >= _PATIENCE and turn % 2 == 1)
+        stride[at] *= 2.0
+        # Two neighbours at a time: one call of the model often holds the crossing between them.
+        first = np.clip(np.floor(tried), 0, last - 1).astype(np.int64)
+        pair = np.array([first, first + 1])
+        columns = at_points(at).nodes(pair)
+        for node, seen in zip(pair, (columns[:, 0], columns[:, 1]), strict=True):
+            found.learn(at, active, node, seen, column(seen, at) - value[at])
+    return found.place(at_points)
+
+
+class _Bracket:
+    """For every point the nearest nodes known on either side of its crossing; −1 and last + 1 where none is known yet."""
+
+    def __init__(self, size: int, last: int):
+        self.last = last
+        self.low, self.high = np.full(size, -1), np.full(size, last + 1)
+        self.off_low, self.off_high = np.full(size, -np.inf), np.full(size, np.inf)
+        self.below = self.above = np.zeros((0, size))
+
+    def start(self, place: Walked, column: Column, value: Floats) -> None:
+        everyone = np.arange(value.size)
+        for node, seen in ((place.low, place.below), (place.low + 1, place.above)):
+            self.learn(slice(None), everyone, node, seen, column(seen, slice(None)) - value)
+
+    def open(self) -> Any:
+        """Points whose crossing is not yet between two neighbours."""
+        ends = (self.low < 0) & (self.high == 0) | (self.low == self.last) & (self.high > self.last)
+        return (self.high - self.low > 1) & ~ends
+
+    def next(self, at: Any, guess: Floats, slope: Floats, stride: Floats, halve: bool) -> Floats:
+        """The node to look at next: by secant between two, by slope from one, the guess from none."""
+        low, high, off_low, off_high = self.low[at], self.high[at], self.off_low[at], self.off_high[at]
+        known_low, known_high = low >= 0, high <= self.last
+        both = known_low & known_high
+        if halve:
+            between = (low + high) / 2.0
+        else:
+            with np.errstate(divide="ignore", invalid="ignore"):
+                between = low + (high - low) * off_low / (off_low - off_high)
+        if both.all():
+            return floats(between)
+        up, down = np.maximum(-off_low / slope[at], stride[at]), np.maximum(off_high / slope[at], stride[at])
+        tried = np.where(known_low, low + up, np.where(known_high, high - down, guess[at]))
+        return floats(np.where(both, between, tried))
+
+    def learn(self, at: Any, active: Index, node: Index, seen: Floats, off: Floats) -> None:
+        """Take in a node a point: its columns, and how far it is off."""
+        if self.below.shape[0] == 0:
+            shape = (seen.shape[0], self.low.size)
+            self.below, self.above = np.zeros(shape), np.zeros(shape)
+        under, over = (off < 0) & (node > self.low[at]), (off >= 0) & (node < self.high[at])
+        sides = ((under, self.below, self.low, self.off_low), (over, self.above, self.high, self.off_high))
+        for side, columns, nodes, offs in sides:
+            if isinstance(at, slice):
+                np.copyto(columns, seen, where=side)
+                np.copyto(nodes, node, where=side)
+                np.copyto(offs, off, where=side)
+            else:
+                of = active[side]
+                nodes[of], offs[of], columns[:, of] = node[side], off[side], seen[:, side]
+
+    def place(self, at_points: Callable[[Any], Nodes]) -> Walked:
+        """The places found; before the first node and behind the last, those hold."""
+        share = share_between(self.off_low, self.off_high)
+        for at, node, other, kept, fresh in (
+            (np.flatnonzero(self.low < 0), 0, 1, self.above, self.below),
+            (np.flatnonzero(self.high > self.last), self.last - 1, self.last - 1, self.below, self.above),
+        ):
+            if at.size:
+                columns = at_points(at).nodes(np.full((1, at.size), other))[:, 0]
+                fresh[:, at] = kept[:, at]
+                kept[:, at] = columns
+                self.low[at], share[at] = node, 0.0 if node == 0 else 1.0
+        return Walked(self.low, share, self.below, self.above)
+
+
+def gathered(places: Sequence[Place]) -> Floats:
+    """Every column of several places, shape (places, columns, points)."""
+    return np.array([place.read() for place in places])
