@@ -1,7 +1,7 @@
 """Physics on plain arrays: one topic a module, knowing no model. This face says what other rooms may use."""
 
 from . import demand, fuels, injectors, lines
-from .arrays import ATM_KPA, G_M_S2, KPA, M3_S_PER_L_H, Floats, Number, floats
+from .arrays import ATM_KPA, G_M_S2, KPA, M3_S_PER_L_H, Floats, Number, floats, level
 from .demand import (
     KG_KWH_PER_LB_HPH,
     air_kg_s,
@@ -80,6 +80,7 @@ __all__ = [
     "injectors",
     "join",
     "key_of",
+    "level",
     "line_drop_kpa",
     "lines",
     "loop_resistance_ohm",

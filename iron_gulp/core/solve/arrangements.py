@@ -10,13 +10,14 @@ from typing import Any
 import numpy as np
 from numpy.typing import NDArray
 
-from ..physics import Floats, acceleration_head_kpa, floats
+from ..physics import Floats, acceleration_head_kpa, floats, level
 from .carburettors import needle_area_flow_kg_s
-from .curves import COLUMNS, FLOOR, FLOW, LINE, RAIL, Drive, Index, ReturnSide, SupplySide, return_table, supply_table
+from .curves import COLUMNS, FLOOR, FLOW, LINE, RAIL, Drive, Index, ReturnSide, SupplySide
 from .pipes import FluidState, branches_kpa, pipe_kpa, pipes_kpa
 from .places import gathered
 from .seeking import Place, TabledBack, TabledSupply, WalkedBack, WalkedSupply
 from .systems import Systems
+from .tables import return_table, supply_table
 
 SPEED_LEVELS = 12
 _LEAST_M3_S = 1e-12  # far below any engine's demand; keeps the starved case defined without demand
@@ -112,7 +113,7 @@ def on_rail(case: Case) -> Solved:
     short = np.flatnonzero(found.starved)
     if short.size:
         rail, delivered = rail.copy(), delivered.copy()
-        rail[short], sunk = _starved(case, supply, short)
+        rail[short], sunk = _starved(case, supply, found.at_set, short)
         place = place.replaced(short, sunk)
         delivered[short] = _passing(case, rail, short)
     return _finish(case, back, found, place, rail, rail, found.starved, delivered)
@@ -187,7 +188,7 @@ def returnless(case: Case) -> Solved:
         rail[idling], columns[:, idling] = slow.column(RAIL), np.array(slow.read())
         speed[idling] = _pick(case.at.slowest, idling)
     if short.size:
-        rail[short], sunk = _starved(case, sides[-1], short)
+        rail[short], sunk = _starved(case, sides[-1], floats(flows[-1]), short)
         columns[:, short], speed[short] = np.array(sunk.read()), 1.0
         delivered[short] = _passing(case, rail, short)
     nothing = floats(np.zeros_like(taken))
@@ -289,7 +290,7 @@ def _finish(
     floor, line = back.read(bypass, (FLOOR, LINE))
     codes = (node > found.held + 1e-6) * int(State.OVERRUN)
     codes[starved] = int(State.STARVED)
-    full = floats(np.broadcast_to(1.0, rail.shape))
+    full = level(1.0, rail.size)
     return Solved(codes, rail, floats(brought), delivered, bypass, line, floor, found.at_set, full, columns)
 
 
@@ -299,7 +300,7 @@ def _passing(case: Case, rail: Floats, short: Index) -> Floats:
     return floats(case.taken[short] * np.sqrt(left / case.meant_dp[short]))
 
 
-def _starved(case: Case, supply: Any, short: Index) -> tuple[Floats, Any]:
+def _starved(case: Case, supply: Any, at_set: Floats, short: Index) -> tuple[Floats, Any]:
     """Rail at which injectors, at the pulse meant for the set pressure, pass exactly what the pumps bring.
 
     Between two nodes flow is linear, so the crossing is a quadratic's root.
@@ -307,7 +308,7 @@ def _starved(case: Case, supply: Any, short: Index) -> tuple[Floats, Any]:
     manifold = case.manifold[short]
     slopes = np.zeros_like(case.taken)
     slopes[short] = slope = np.maximum(case.taken[short], _LEAST_M3_S) ** 2 / case.meant_dp[short]
-    place = supply.sunk(slopes, case.manifold, short)
+    place = supply.sunk(slopes, case.manifold, at_set, short)
     rails, flows = place.ends(RAIL), place.ends(FLOW)
     gradient = (flows[1] - flows[0]) / (rails[1] - rails[0])
     constant = flows[0] ** 2 - slope * (rails[0] - manifold)

@@ -6,14 +6,12 @@ The return side (wide-open regulator, return line and passages) is a curve of pr
 be worked out on its own, for any system; `seeking` decides which are.
 """
 
-from collections import OrderedDict
-from collections.abc import Callable, Hashable
 from dataclasses import dataclass
 
 import numpy as np
 from numpy.typing import NDArray
 
-from ..model import Option, remembered
+from ..model import Option
 from ..physics import (
     G_M_S2,
     KPA,
@@ -24,7 +22,6 @@ from ..physics import (
     current_a,
     floats,
     flow_l_h,
-    key_of,
     relief_share,
     shutoff_kpa,
     terminal_voltage_v,
@@ -307,38 +304,6 @@ class ReturnSide:
         line = floats(pipe_kpa(self.back.line, bypass, self.fluid) + pipes_kpa(self.back.passages, bypass, self.fluid))
         regulator = wide_open_drop_kpa(bypass, self.back.k_pa)
         return np.array([self.back.tank_kpa + line + regulator, line, regulator])
-
-
-class _Remembered(OrderedDict[Hashable, Floats]):
-    """The latest tables, so that a page that asks the same systems again does not walk their curves again."""
-
-    most = 64
-
-    def get_or_make(self, key: Hashable, make: Callable[[], Floats]) -> Floats:
-        if key in self:
-            self.move_to_end(key)
-            return self[key]
-        table = make()
-        table.setflags(write=False)
-        self[key] = table
-        while len(self) > self.most:
-            self.popitem(last=False)
-        return table
-
-
-_TABLES = _Remembered()
-
-
-def supply_table(systems: Systems, drive: Drive, with_feed: bool) -> Floats:
-    """The supply side's table, read-only, remembered by the numbers of systems and drive."""
-    key = ("supply", remembered(systems, "key", key_of), key_of(drive), with_feed)
-    return _TABLES.get_or_make(key, lambda: SupplySide.of(systems, drive, with_feed).table())
-
-
-def return_table(side: ReturnSide) -> Floats:
-    """The return side's table, read-only, remembered by its numbers."""
-    grid = np.repeat(np.arange(NODES)[:, None], side.most_m3_s.shape[-1], axis=1)
-    return _TABLES.get_or_make(("return", key_of(side)), lambda: side.nodes(grid))
 
 
 @dataclass(frozen=True)

@@ -12,8 +12,8 @@ from typing import Any
 import numpy as np
 from numpy.typing import NDArray
 
-from ..model import Option
-from ..physics import M3_S_PER_L_H, Floats, Number, floats, set_pressure_kpa, size_of, take
+from ..model import Option, remembered
+from ..physics import M3_S_PER_L_H, Floats, Number, floats, level, set_pressure_kpa, size_of, take
 from .arrangements import Case, Solved, State, carburettor, near_tank, on_rail, returnless
 from .curves import COLUMNS, GROUPS, Drive, Index
 from .pipes import FluidState
@@ -21,8 +21,9 @@ from .systems import Limits, Systems, packed, without_groups
 
 __all__ = ["Hydraulics", "Points", "State", "running_groups", "solve", "solve_systems"]
 
-BLOCK = 8_192  # points of one curve solved together: small enough for the processor's cache
+BLOCK = 4_096  # points of one curve solved together: small enough for the processor's cache
 ROWS = 4_096  # points with a curve each solved together
+STATES = 64  # states of one system tabulated together
 FEW = 12  # points whose curves are tabulated side by side rather than walked node by node
 MANY = 24  # points a curve that make a table of it worth while
 ARRANGEMENTS = {
@@ -127,6 +128,8 @@ def limits_met(limits: Limits, at: Signals, leaving: bool = False) -> NDArray[np
 
     Coming up it joins at its limits; `leaving`, on the way down, it holds on until its hysteresis below them.
     """
+    if not limits.staged.any():
+        return np.ones(at.rpm.shape, dtype=bool)
     slack = limits.slack if leaving else floats(np.zeros_like(limits.slack))
 
     def above(value: Floats, limit: Floats) -> NDArray[np.bool_]:
@@ -176,7 +179,7 @@ def solve_systems(systems: Systems, points: Points) -> Hydraulics:
     results have that shape, group arrays (groups, points, systems).
     """
     shaped = points.broadcast()
-    shape, count = shaped[0].shape, size_of(systems)
+    shape, count = shaped[0].shape, remembered(systems, "size", size_of)
     columns = [column.ravel() for column in shaped]
     running = running_groups(systems, signals_at(points)).reshape(len(systems.groups), -1)
     size = columns[0].size
@@ -195,17 +198,19 @@ def _solve_one(systems: Systems, columns: list[Floats], running: NDArray[np.bool
     bits = (running * (1 << np.arange(len(systems.groups)))[:, None]).sum(axis=0)
     _, _, volts, density, viscosity, _, rpm, accel, _ = columns
     driven = rpm if systems.mechanical else floats(np.zeros_like(rpm))
-    members = _members([bits, volts, density, viscosity, driven, accel])
-    if len(members) * MANY > size:
+    member, first = _members(bits, [volts, density, viscosity, driven, accel])
+    if first.size * MANY > size:
         return _solve_each(systems, columns, running)
     parts: list[tuple[Any, Solved]] = []
-    for where in members:
-        drive = _drive(columns, running, where[:1] if isinstance(where, np.ndarray) else slice(0, 1))
-        count = size if isinstance(where, slice) else where.size
-        for start in range(0, count, BLOCK):
-            block: Any = slice(start, start + BLOCK) if isinstance(where, slice) else where[start : start + BLOCK]
-            chosen = [column[block] for column in columns]
-            parts.append((block, _intersect(systems, drive, np.zeros(1, dtype=np.int64), systems, chosen)))
+    for states in range(0, first.size, STATES):
+        chosen = first[states : states + STATES]
+        drive = _drive(columns, running, chosen)
+        everyone = first.size <= STATES
+        where = None if everyone else np.flatnonzero((member >= states) & (member < states + STATES))
+        for start in range(0, size if where is None else where.size, BLOCK):
+            block: Any = slice(start, start + BLOCK) if where is None else where[start : start + BLOCK]
+            points = [column[block] for column in columns]
+            parts.append((block, _intersect(systems, drive, member[block] - states, systems, points)))
     return _hydraulics(systems, columns, running, parts)
 
 
@@ -229,25 +234,24 @@ def _drive(columns: list[Floats], running: NDArray[np.bool_], at: Any) -> Drive:
     return Drive(running[:, at], volts, rpm, floats(np.ones_like(volts)), density, viscosity, accel)
 
 
-def _members(states: list[Floats]) -> list[Any]:
-    """The points that share a state, state by state; everything as a slice where there is only one."""
-    varying = [row for row in states if not np.all(row == row[0])]
+def _members(bits: Index, others: list[Floats]) -> tuple[Index, Index]:
+    """The number of each point's state, and a first point of every state."""
+    varying = [row for row in others if not np.all(row == row[0])]
     if not varying:
-        return [slice(None)]
-    # Sorting whole columns is slow; mostly only the pumps that run differ.
-    if len(varying) == 1:
-        _, member = np.unique(varying[0], return_inverse=True)
-    else:
-        _, member = np.unique(np.stack(varying), axis=1, return_inverse=True)
-    member = member.reshape(-1)
-    order = np.argsort(member, kind="stable")
-    return np.split(order, np.cumsum(np.bincount(member))[:-1])
+        # Mostly only the pumps that run differ: no sorting needed.
+        least, seen = int(bits.min()), np.bincount(bits - bits.min())
+        number = np.cumsum(seen > 0) - 1
+        first = np.array([np.argmax(bits == state + least) for state in np.flatnonzero(seen)])
+        return number[bits - least], first
+    states = np.stack([floats(bits), *varying])
+    _, first, member = np.unique(states, axis=1, return_index=True, return_inverse=True)
+    return member.reshape(-1), first
 
 
 def _whole(parts: list[tuple[Any, Floats]], size: int) -> Floats:
     """The parts' points in their own order; what is nothing everywhere takes no memory."""
     if all(piece.strides == (0,) and piece.size and piece[0] == parts[0][1][0] for _, piece in parts):
-        return floats(np.broadcast_to(parts[0][1][0], size))
+        return level(float(parts[0][1][0]), size)
     if len(parts) == 1 and parts[0][1].size == size and isinstance(parts[0][0], slice):
         return parts[0][1]
     whole = np.empty(size, dtype=parts[0][1].dtype)

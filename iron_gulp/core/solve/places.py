@@ -6,7 +6,7 @@ from typing import Any, Protocol
 
 import numpy as np
 
-from ..physics import Floats, floats
+from ..physics import Floats, floats, level
 from .curves import NODES, Index
 
 Column = Callable[[Floats, Any], Floats]
@@ -70,45 +70,75 @@ class Walked:
         return Walked(self.low, share, self.below, self.above)
 
 
+class Table:
+    """Curves tabulated whole: `values` (columns, systems · nodes), one system's nodes behind the other's.
+
+    `steps` leads from each node to the next; `used` says which columns hold anything at all.
+    """
+
+    def __init__(self, values: Floats):
+        """From `values` of shape (columns, nodes, systems)."""
+        self.nodes, self.systems = values.shape[1:]
+        turned = np.ascontiguousarray(np.moveaxis(values, 1, 2))
+        steps = np.diff(turned, axis=2, append=turned[:, :, -1:])
+        self.values, self.steps = (one.reshape(values.shape[0], -1) for one in (turned, steps))
+        self.system_of_node = np.repeat(np.arange(self.systems), self.nodes)
+        self.used = tuple(bool(column.any()) for column in values)
+
+    def below(self, rising: Floats, value: Floats, row: Index | None) -> Index:
+        """The node below each value on a column that rises along each system's nodes; `row` names the systems."""
+        if row is None:
+            return np.minimum(np.maximum(np.searchsorted(rising, value), 1), self.nodes - 1) - 1
+        # One search for all systems: each has a span of its own.
+        least, most = rising.min(), rising.max()
+        span = most - least + 1.0
+        key = rising - least + span * self.system_of_node
+        within = np.minimum(np.maximum(value - least, 0.0), most - least + 0.5)
+        found = np.searchsorted(key, within + span * row)
+        first = row * self.nodes
+        return np.minimum(np.maximum(found, first + 1), first + self.nodes - 1) - 1
+
+
 @dataclass(frozen=True)
 class Tabled:
-    """A place in tables (columns, nodes, systems); `row` says which system a point belongs to (None: the only one)."""
+    """A place in tables; `low` counts through all systems' nodes."""
 
-    table: Floats
-    row: Index | None
+    table: Table
     low: Index
     share: Floats
     _seen: dict[int, tuple[Floats, Floats]] = field(default_factory=dict)
 
-    def ends(self, number: int) -> tuple[Floats, Floats]:
+    def _node_and_step(self, number: int) -> tuple[Floats, Floats]:
         if number not in self._seen:
-            column = self.table[number]
-            if self.row is None:
-                flat = column[:, 0]
-                self._seen[number] = flat.take(self.low), flat.take(self.low + 1)
-            else:
-                self._seen[number] = column[self.low, self.row], column[self.low + 1, self.row]
+            table = self.table
+            self._seen[number] = table.values[number].take(self.low), table.steps[number].take(self.low)
         return self._seen[number]
 
+    def ends(self, number: int) -> tuple[Floats, Floats]:
+        below, step = self._node_and_step(number)
+        return below, floats(below + step)
+
     def column(self, number: int) -> Floats:
-        if not self.table[number].any():
-            return floats(np.broadcast_to(0.0, self.low.shape))  # nothing everywhere takes no memory
-        below, above = self.ends(number)
-        return floats(below + self.share * (above - below))
+        if not self.table.used[number]:
+            return level(0.0, self.low.size)
+        below, step = self._node_and_step(number)
+        found = self.share * step
+        found += below
+        return floats(found)
 
     def read(self) -> list[Floats]:
-        return [self.column(number) for number in range(self.table.shape[0])]
+        return [self.column(number) for number in range(len(self.table.used))]
 
     def part(self, at: Any) -> "Tabled":
-        return Tabled(self.table, None if self.row is None else self.row[at], self.low[at], self.share[at])
+        return Tabled(self.table, self.low[at], self.share[at])
 
     def replaced(self, at: Any, other: "Tabled") -> "Tabled":
         low, share = self.low.copy(), self.share.copy()
         low[at], share[at] = other.low, other.share
-        return Tabled(self.table, self.row, low, share)
+        return Tabled(self.table, low, share)
 
     def moved(self, share: Floats) -> "Tabled":
-        return Tabled(self.table, self.row, self.low, share, self._seen)
+        return Tabled(self.table, self.low, share, self._seen)
 
 
 def share_between(below: Floats, above: Floats) -> Floats:

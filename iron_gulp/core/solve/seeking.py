@@ -12,9 +12,9 @@ import numpy as np
 
 from ..physics import Floats, Stack, floats
 from .curves import FLOOR, FLOW, LAST, NODES, RAIL, Index, ReturnSide, SupplySide
-from .places import Column, Place, Tabled, Walked, share_between, walk
+from .places import Column, Place, Table, Tabled, Walked, share_between, walk
 
-_NEWTON = 4  # steps towards a starved rail before the nodes beside it are looked at
+_NEWTON = 2  # steps towards a starved rail before the nodes beside it are looked at
 Height = Callable[[Floats, Floats, Any], Floats]
 
 
@@ -43,8 +43,8 @@ class Supply(Protocol):
         `start` holds places below, for `only` some points as the answer does.
         """
 
-    def sunk(self, slope: Floats, manifold: Floats, only: Index) -> Any:
-        """The nodes between which `slope (rail − manifold)` crosses the square of the flow; arrays of all points."""
+    def sunk(self, slope: Floats, manifold: Floats, flow_m3_s: Floats, only: Index) -> Any:
+        """The nodes between which `slope (rail − manifold)` crosses the flow squared, near a flow; arrays of all."""
 
 
 def _rail(columns: Floats, _at: Any) -> Floats:
@@ -56,16 +56,16 @@ def _less_flow(columns: Floats, _at: Any) -> Floats:
 
 
 class TabledSupply:
-    """Supply sides tabulated: table (columns, nodes, systems); `row` is the points' system, None for a single one."""
+    """Supply sides tabulated; `row` is the points' system, None for a single one."""
 
-    def __init__(self, table: Floats, row: Index | None):
+    def __init__(self, table: Table, row: Index | None):
         self.table, self.row = table, row
 
     def _row(self, only: Any) -> Index | None:
         return self.row if only is None or self.row is None else self.row[only]
 
     def most_m3_s(self) -> Floats:
-        return floats(self.table[FLOW, 0])
+        return floats(self.table.values[FLOW, :: self.table.nodes])
 
     def find(self, column: Column, value: Floats, start: Any = None) -> Tabled:
         return self._find(column, value, None)
@@ -74,82 +74,74 @@ class TabledSupply:
         return self._find(_less_flow, floats(-flow_m3_s), only)
 
     def floor(self, back: "TabledBack", taken: Floats, start: Any, only: Index) -> Tabled:
-        def unspilled(columns: Floats, at: Any) -> Floats:
-            return floats(back.passes_m3_s(floats(columns[RAIL]), at) - columns[FLOW])
+        def unspilled(columns: Floats, _systems: Any) -> Floats:
+            return floats(back.passes_m3_s(floats(columns[RAIL])) - columns[FLOW])
 
         return self._find(unspilled, floats(-taken[only]), only)
 
-    def sunk(self, slope: Floats, manifold: Floats, only: Index) -> Tabled:
-        slope, manifold = slope[only], manifold[only]
-        row: Any = self._row(only) if self.row is not None else np.zeros(only.size, dtype=np.int64)
-        rails, flows = self.table[RAIL], self.table[FLOW]
+    def sunk(self, slope: Floats, manifold: Floats, flow_m3_s: Floats, only: Index) -> Tabled:
+        slope, manifold, row = slope[only], manifold[only], self._row(only)
+        rails, flows = self.table.values[RAIL], self.table.values[FLOW]
 
         def off(node: Index) -> Floats:
-            return floats(slope * (rails[node, row] - manifold) - flows[node, row] ** 2)
+            return floats(slope * (rails.take(node) - manifold) - flows.take(node) ** 2)
 
-        low = self._newton(slope, manifold) if self.row is None else np.zeros(only.size, dtype=np.int64)
-        high = low + 1
-        under, over = off(low) < 0, off(high) >= 0
-        if not (under & over).all():
-            low = np.where(under, low, 0)
-            high = np.where(over, high, LAST)
-            while np.any(high - low > 1):
-                middle = (low + high) // 2
-                above = off(middle) >= 0
-                high = np.where(above, np.maximum(middle, low + 1), high)  # the last segment keeps its width
-                low = np.where(above, low, middle)
-        return Tabled(self.table, None if self.row is None else row, low, np.zeros(only.size))
+        low = self._newton(slope, manifold, flow_m3_s[only], row)
+        under, over = off(low) < 0, off(low + 1) >= 0
+        astray = np.flatnonzero(~(under & over))
+        if astray.size:
+            low[astray] = self._halved(slope[astray], manifold[astray], None if row is None else row[astray])
+        return Tabled(self.table, low, np.zeros(only.size))
 
-    def _newton(self, slope: Floats, manifold: Floats) -> Index:
-        """Nodes close below the crossing, by Newton's steps on the one curve."""
-        rails, flows = self.table[RAIL, :, 0], self.table[FLOW, :, 0]
-        fall = np.diff(flows) / np.diff(rails)
-        rail = np.maximum(manifold, rails[0])
+    def _newton(self, slope: Floats, manifold: Floats, flow: Floats, row: Index | None) -> Index:
+        """Nodes close below the crossing, by Newton's steps along the curve."""
+        table = self.table
+        (rails, flows), (rises, falls) = table.values[[RAIL, FLOW]], table.steps[[RAIL, FLOW]]
+        steepness = falls / np.maximum(rises, 1e-12)
+        rail = floats(manifold + flow**2 / slope)
         for _ in range(_NEWTON):
-            low = np.clip(np.searchsorted(rails, rail) - 1, 0, LAST - 1)
-            steep = fall.take(low)
+            low = table.below(rails, rail, row)
+            steep = steepness.take(low)
             flow = flows.take(low) + (rail - rails.take(low)) * steep
-            rail = rail - (slope * (rail - manifold) - flow**2) / (slope - 2.0 * flow * steep)
-        return np.clip(np.searchsorted(rails, rail) - 1, 0, LAST - 1)
+            rail = floats(rail - (slope * (rail - manifold) - flow**2) / (slope - 2.0 * flow * steep))
+        return table.below(rails, rail, row)
+
+    def _halved(self, slope: Floats, manifold: Floats, row: Index | None) -> Index:
+        first = np.zeros(slope.size, dtype=np.int64) if row is None else row * self.table.nodes
+        low, high = first, first + LAST
+        rails, flows = self.table.values[RAIL], self.table.values[FLOW]
+        while np.any(high - low > 1):
+            middle = (low + high) // 2
+            above = slope * (rails[middle] - manifold) >= flows[middle] ** 2
+            high = np.where(above, np.maximum(middle, low + 1), high)  # the last segment keeps its width
+            low = np.where(above, low, middle)
+        return low
 
     def _find(self, column: Column, value: Floats, only: Index | None) -> Tabled:
-        row = self._row(only)
-        if row is None:
-            line = column(self.table[:, :, 0], slice(None) if only is None else only)
-            low = np.minimum(np.maximum(np.searchsorted(line, value), 1), line.size - 1) - 1
-            share = share_between(floats(line.take(low) - value), floats(line.take(low + 1) - value))
-            return Tabled(self.table, None, low, share)
-        lines = column(self.table[:, :, row], slice(None) if only is None else only)
-        low = np.clip((lines < value).sum(axis=0), 1, lines.shape[0] - 1) - 1
-        points = np.arange(value.size)
-        share = share_between(floats(lines[low, points] - value), floats(lines[low + 1, points] - value))
-        return Tabled(self.table, row, low, share)
+        line = column(self.table.values, self.table.system_of_node)
+        low = self.table.below(line, value, self._row(only))
+        return Tabled(self.table, low, share_between(line.take(low) - value, line.take(low + 1) - value))
 
 
 class TabledBack:
-    """Return sides tabulated: table (columns, nodes, systems), bypass from node to node `step_m3_s` a system."""
+    """Return sides tabulated; bypass from node to node `step_m3_s` a system."""
 
-    def __init__(self, table: Floats, step_m3_s: Floats, row: Index | None):
+    def __init__(self, table: Table, step_m3_s: Floats, row: Index | None):
         self.table, self.step_m3_s, self.row = table, step_m3_s, row
 
-    def passes_m3_s(self, rail_kpa: Floats, at: Any) -> Floats:
-        """Bypass that the wide-open regulator and return line let through at a rail pressure, m³/s.
-
-        `rail_kpa` of shape (nodes,) for a single system, (nodes, points) for the points at positions `at`.
-        """
-        grid = np.arange(NODES)
-        if self.row is None:
-            return floats(np.interp(rail_kpa, self.table[FLOOR, :, 0], grid * self.step_m3_s[0]))
-        found = np.empty(rail_kpa.shape)
-        for point, of in enumerate(self.row[at]):
-            found[:, point] = np.interp(rail_kpa[:, point], self.table[FLOOR, :, of], grid * self.step_m3_s[of])
-        return floats(found)
+    def passes_m3_s(self, rail_kpa: Floats) -> Floats:
+        """Bypass that the wide-open regulator and return line let through at rails of every system in turn."""
+        grid, floors = np.arange(NODES), self.table.values[FLOOR].reshape(self.table.systems, -1)
+        rails = rail_kpa.reshape(self.table.systems, -1)
+        each = zip(rails, floors, self.step_m3_s, strict=True)
+        return np.concatenate([np.interp(rail, floor, grid * step) for rail, floor, step in each])
 
     def read(self, bypass_m3_s: Floats, columns: tuple[int, ...], only: Any = None) -> list[Floats]:
         row = self.row if only is None or self.row is None else self.row[only]
         at = bypass_m3_s / (self.step_m3_s[0] if row is None else self.step_m3_s[row])
         low = np.minimum(at, NODES - 2).astype(np.int64)
-        place = Tabled(self.table, row, low, floats(np.minimum(at - low, 1.0)))
+        share = floats(np.minimum(at - low, 1.0))
+        place = Tabled(self.table, low if row is None else low + row * NODES, share)
         return [place.column(number) for number in columns]
 
 
@@ -206,11 +198,13 @@ class WalkedSupply:
         inside = (ends[0] < 0) & (ends[1] > 0)
         return place.moved(floats(np.where(inside, share_between(*ends), place.share)))
 
-    def sunk(self, slope: Floats, manifold: Floats, only: Index) -> Walked:
+    def sunk(self, slope: Floats, manifold: Floats, flow_m3_s: Floats, only: Index) -> Walked:
         def column(columns: Floats, at: Any) -> Floats:
             return floats(slope[at] * (columns[RAIL] - manifold[at]) - columns[FLOW] ** 2)
 
-        guess = floats(np.clip(manifold[only] / self.side.step_kpa[only] + NODES / 8, 0, NODES - 1))
+        rail = manifold[only] + flow_m3_s[only] ** 2 / slope[only]
+        lost = 0.5 * np.maximum(-self._first[RAIL], 0.0)[only]
+        guess = floats(np.clip((rail + lost) / self.side.step_kpa[only], 0, NODES - 1))
         steep = floats(1.2 * slope[only] * self.side.step_kpa[only])
         return self._walk(column, floats(np.zeros(only.size)), guess, steep, None, only)
 
