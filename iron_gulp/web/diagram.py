@@ -12,7 +12,7 @@ from markupsafe import Markup, escape
 from iron_gulp.core.judge import Component, DutyVerdict
 from iron_gulp.core.model import Line, Option, Passage, Pickup
 from iron_gulp.core.physics import M3_S_PER_L_H, floats
-from iron_gulp.core.solve import PEAK, State, passage_loss_kpa, pump_doing, rails_joined, solve_lift
+from iron_gulp.core.solve import PEAK, State, passage_loss_kpa, pump_doing, rails_joined
 from iron_gulp.core.study import legs
 
 from .diagram_symbols import STYLE, Drawing, Element, body_of, symbol
@@ -93,7 +93,8 @@ def _tank(out: Drawing, option: Option, verdict: DutyVerdict, text: Text, worst:
         out.add(f'<path d="M{x - 24} {y + 12}V{mid}H{x + 24}"/>')
         return x + 24
     lift = option.lift
-    solved = solve_lift(option, verdict.duty, verdict.fuel)
+    solved = verdict.lift
+    assert solved is not None
     element = Element(
         "pump",
         "Lift pump" if lift.count == 1 else f"{lift.count} lift pumps",

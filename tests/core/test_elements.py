@@ -10,7 +10,7 @@ from hypothesis import given, settings
 from hypothesis import strategies as st
 from scipy.optimize import brentq
 
-from iron_gulp.core.judge import circuit_load, circuits, faults, judge, suction_heads_kpa
+from iron_gulp.core.judge import circuit_load, circuit_of, circuits, faults, judge
 from iron_gulp.core.model import EditError, Fitting, Pickup, Rail, Wiring, apply, value_at
 from iron_gulp.core.physics import FittingKind, blend_lambda, current_a, fitting_loss, flow_l_h, on_bore
 from iron_gulp.core.solve import (
@@ -215,7 +215,7 @@ def test_the_pickup_burdens_whoever_draws_from_the_tank():
     free = build(check_option(lift=lift_stage(2.0)))
     assert solved.flow_m3_s < solve_lift(free.options[0], free.duties[0], fuel_state(free, free.duties[0])).flow_m3_s
     assert solved.inlet_kpa < -5.0
-    heads = suction_heads_kpa(lifted.options[0], verdict.points, verdict.fuel, solved)
+    heads = verdict.heads_kpa
     assert heads[1][0] < heads[0][0]
 
 
@@ -239,12 +239,11 @@ def test_a_painted_ground_adds_its_resistance():
 def test_heat_derates_a_switch_and_loads_the_circuit():
     cool, hot = Wiring(switch_a=30.0), Wiring(switch_a=30.0, switch_place="in the heat, unventilated")
     assert switch_carries_a(hot) < switch_carries_a(cool) == 30.0
-    assert circuit_load(hot, 17.0) == pytest.approx(17.0 / switch_carries_a(hot))
+    assert circuit_load(circuit_of(hot), np.array([17.0]))[0] == pytest.approx(17.0 / switch_carries_a(hot))
 
 
 def test_a_wire_too_hot_for_its_insulation_carries_nothing():
-    assert circuit_load(Wiring(copper_temp_c=90.0), 5.0) == float("inf")
-    assert circuit_load(Wiring(copper_temp_c=90.0), 0.0) == 0.0
+    assert circuit_load(circuit_of(Wiring(copper_temp_c=90.0)), np.array([5.0, 0.0])).tolist() == [float("inf"), 0.0]
 
 
 def test_coils_count_for_relays_only():

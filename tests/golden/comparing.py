@@ -6,7 +6,7 @@ from typing import Any
 
 
 def departures(before: Any, after: Any, relative: float, path: str = "") -> Iterator[tuple[str, Any, Any]]:
-    """Leaves that differ: other text or shape, or numbers further apart than `relative` (or 2e-6)."""
+    """Leaves that differ: other text or shape, or numbers further apart than `relative` (1e-5 for residues)."""
     if isinstance(before, dict) and isinstance(after, dict):
         for key in sorted(set(before) | set(after)):
             yield from departures(before.get(key), after.get(key), relative, f"{path}/{key}")
@@ -14,7 +14,7 @@ def departures(before: Any, after: Any, relative: float, path: str = "") -> Iter
         for index, (one, other) in enumerate(zip(before, after, strict=True)):
             yield from departures(one, other, relative, f"{path}/{index}")
     elif isinstance(before, float | int) and isinstance(after, float | int):
-        if not math.isclose(before, after, rel_tol=relative, abs_tol=2e-6):
+        if not math.isclose(before, after, rel_tol=relative, abs_tol=1e-5):
             yield path, before, after
     elif before != after:
         yield path, before, after

@@ -4,12 +4,13 @@ Texts hold `{name}` for each value of `values`; a value's name ends in its unit 
 show it in bench units.
 """
 
-from collections.abc import Callable, Iterable, Iterator, Mapping
+from collections.abc import Callable, Iterable, Iterator, Mapping, Sequence
+from contextlib import suppress
 from dataclasses import dataclass, field
 from functools import cached_property
 from typing import Literal, TypeVar, cast
 
-from ..judge import Component, DutyVerdict, judge_all
+from ..judge import Component, DutyVerdict, judge_many
 from ..model import Build, Catalogue, Edit, EditError, Option, apply
 
 Severity = Literal["stop", "warn", "note"]
@@ -82,17 +83,22 @@ class Context:
 
     def trial(self, edits: tuple[Edit, ...]) -> list[DutyVerdict] | None:
         """Every duty judged with the edits made; None when the edits are not possible. Remembered: rules ask alike."""
-        key = repr(edits)
-        if key not in self._tried:
-            self._tried[key] = self._try(edits)
-        return self._tried[key]
+        return self.trials([edits])[0]
 
-    def _try(self, edits: tuple[Edit, ...]) -> list[DutyVerdict] | None:
-        try:
-            changed = apply(self.build, edits)
-        except EditError:
-            return None
-        return judge_all(changed, changed.option(self.option.id))
+    def trials(self, candidates: Sequence[tuple[Edit, ...]]) -> list[list[DutyVerdict] | None]:
+        """Several changes, each tried on its own and all judged at once, in their order."""
+        keys = [repr(edits) for edits in candidates]
+        fresh = {key: edits for key, edits in zip(keys, candidates, strict=True) if key not in self._tried}
+        changed: dict[str, Build] = {}
+        for key, edits in fresh.items():
+            self._tried[key] = None
+            with suppress(EditError):
+                changed[key] = apply(self.build, edits)
+        asked = [(one, one.option(self.option.id), duty) for one in changed.values() for duty in one.duties]
+        judged = iter(judge_many(asked))
+        for key, one in changed.items():
+            self._tried[key] = [next(judged) for _ in one.duties]
+        return [self._tried[key] for key in keys]
 
 
 Rule = Callable[[Context], Iterator[Finding]]

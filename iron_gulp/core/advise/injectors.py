@@ -1,6 +1,7 @@
 """Rules about injectors: duty, idle, opening pressure, size."""
 
 from collections.abc import Iterator
+from itertools import islice
 
 from ..model import InjectorPart, rated_at_300_kpa
 from ..solve import IDLE, PEAK
@@ -48,9 +49,9 @@ def too_small(context: Context) -> Iterator[Finding]:
 def _larger(context: Context, load: float) -> Iterator[Remedy]:
     part = _part(context)
     needed = rated_at_300_kpa(part) * load * 0.97
-    for tried, other in enumerate(context.catalogue.injectors_above(max(needed, rated_at_300_kpa(part)))):
-        edits = ((context.path("injectors/part"), other.model_dump(mode="json")),)
-        verdicts = context.trial(edits)
+    others = list(islice(context.catalogue.injectors_above(max(needed, rated_at_300_kpa(part))), MOST_TRIALS))
+    tried = [((context.path("injectors/part"), other.model_dump(mode="json")),) for other in others]
+    for other, edits, verdicts in zip(others, tried, context.trials(tried), strict=True):
         if verdicts and highest(verdicts, "injectors") <= 1:
             idles = highest(verdicts, "injector idle") <= 1
             yield Remedy(
@@ -59,17 +60,13 @@ def _larger(context: Context, load: float) -> Iterator[Remedy]:
                 {"part": other.name, "load_pct": highest(verdicts, "injectors") * 100},
             )
             return
-        if tried + 1 >= MOST_TRIALS:
-            return
 
 
 def _more_pressure(context: Context) -> Iterator[Remedy]:
     regulator = context.option.regulator
-    for base_kpa in (350.0, 400.0):
-        if base_kpa <= regulator.base_kpa + 1 or base_kpa > regulator.part.max_base_kpa:
-            continue
-        edits = ((context.path("regulator/base_kpa"), base_kpa),)
-        verdicts = context.trial(edits)
+    bases = [one for one in (350.0, 400.0) if regulator.base_kpa + 1 < one <= regulator.part.max_base_kpa]
+    tried = [((context.path("regulator/base_kpa"), base_kpa),) for base_kpa in bases]
+    for base_kpa, edits, verdicts in zip(bases, tried, context.trials(tried), strict=True):
         if verdicts and highest(verdicts, "injectors") <= 1 and highest(verdicts, "pumps") <= 1:
             yield Remedy(
                 "Raise base pressure to {base_kpa}: injectors at {load_pct}, pumps at {pump_pct} of their limits",
@@ -109,9 +106,9 @@ def idle_pulse(context: Context) -> Iterator[Finding]:
 
 def _smaller(context: Context) -> Iterator[Remedy]:
     part = _part(context)
-    for other in context.catalogue.injectors_below(rated_at_300_kpa(part)):
-        edits = ((context.path("injectors/part"), other.model_dump(mode="json")),)
-        verdicts = context.trial(edits)
+    others = list(context.catalogue.injectors_below(rated_at_300_kpa(part)))
+    tried = [((context.path("injectors/part"), other.model_dump(mode="json")),) for other in others]
+    for other, edits, verdicts in zip(others, tried, context.trials(tried), strict=True):
         if verdicts and highest(verdicts, "injectors") > 1:
             break
         if verdicts and highest(verdicts, "injector idle") <= 1:

@@ -44,11 +44,9 @@ def feed_small(context: Context) -> Iterator[Finding]:
 
 def _larger(context: Context, worst: DutyVerdict) -> Iterator[Remedy]:
     line = context.option.feed
-    part = line.part
-    while (larger := context.catalogue.line_next(part, larger=True)) is not None:
-        part = larger
-        edits = ((context.path("feed/part"), part.model_dump(mode="json")),)
-        verdicts = context.trial(edits)
+    parts = context.catalogue.lines_above(line.part)
+    tried = [((context.path("feed/part"), part.model_dump(mode="json")),) for part in parts]
+    for part, edits, verdicts in zip(parts, tried, context.trials(tried), strict=True):
         if verdicts and highest(verdicts, "feed") <= 1:
             drop = _drop_with(line.model_copy(update={"part": part}), worst)
             yield Remedy("Fit {part}: {drop_kpa} at this flow", edits, {"part": part.name, "drop_kpa": drop})

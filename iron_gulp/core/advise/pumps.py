@@ -2,6 +2,7 @@
 
 from collections.abc import Iterator
 from functools import partial
+from itertools import islice
 
 import numpy as np
 
@@ -76,17 +77,15 @@ def _more_pump(context: Context) -> Iterator[Remedy]:
                     "load_pct": highest(verdicts, "pumps") * 100,
                 },
             )
-    for tried, other in enumerate(context.catalogue.pumps_above(group.part)):
-        fitted = ((context.path(f"pumps/{group.id}/part"), other.model_dump(mode="json")),)
-        verdicts = context.trial(fitted)
-        if verdicts and highest(verdicts, "pumps") <= 1:
+    others = list(islice(context.catalogue.pumps_above(group.part), MOST_TRIALS))
+    tried = [((context.path(f"pumps/{group.id}/part"), other.model_dump(mode="json")),) for other in others]
+    for other, fitted, judged in zip(others, tried, context.trials(tried), strict=True):
+        if judged and highest(judged, "pumps") <= 1:
             yield Remedy(
-                "Fit {part}: {load_pct} of supply" + _describe(context, verdicts),
+                "Fit {part}: {load_pct} of supply" + _describe(context, judged),
                 fitted,
-                {"part": other.name, "load_pct": highest(verdicts, "pumps") * 100},
+                {"part": other.name, "load_pct": highest(judged, "pumps") * 100},
             )
-            return
-        if tried + 1 >= MOST_TRIALS:
             return
 
 

@@ -1,6 +1,7 @@
 """Rules about the regulator and return: overrun at idle, back-pressure, reference, spring range."""
 
 from collections.abc import Iterator
+from itertools import islice
 
 import numpy as np
 
@@ -37,11 +38,9 @@ def overrun(context: Context) -> Iterator[Finding]:
 
 
 def _larger_return(context: Context) -> Iterator[Remedy]:
-    part = context.option.return_line.part
-    while (larger := context.catalogue.line_next(part, larger=True)) is not None:
-        part = larger
-        edits = ((context.path("return_line/part"), part.model_dump(mode="json")),)
-        verdicts = context.trial(edits)
+    parts = context.catalogue.lines_above(context.option.return_line.part)
+    tried = [((context.path("return_line/part"), part.model_dump(mode="json")),) for part in parts]
+    for part, edits, verdicts in zip(parts, tried, context.trials(tried), strict=True):
         if verdicts and highest(verdicts, "regulator") <= 1:
             yield Remedy("Return line in {part}: the base holds", edits, {"part": part.name})
             return
@@ -50,14 +49,11 @@ def _larger_return(context: Context) -> Iterator[Remedy]:
 def _larger_regulator(context: Context) -> Iterator[Remedy]:
     base = context.option.regulator.base_kpa
     larger = context.catalogue.regulators_above(context.option.regulator.part)
-    fitting = (part for part in larger if part.min_base_kpa <= base <= part.max_base_kpa)
-    for tried, part in enumerate(fitting):
-        edits = ((context.path("regulator/part"), part.model_dump(mode="json")),)
-        verdicts = context.trial(edits)
+    parts = list(islice((part for part in larger if part.min_base_kpa <= base <= part.max_base_kpa), 4))
+    tried = [((context.path("regulator/part"), part.model_dump(mode="json")),) for part in parts]
+    for part, edits, verdicts in zip(parts, tried, context.trials(tried), strict=True):
         if verdicts and highest(verdicts, "regulator") <= 1:
             yield Remedy("Fit {part}: the base holds", edits, {"part": part.name})
-            return
-        if tried >= 3:
             return
 
 

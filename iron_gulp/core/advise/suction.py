@@ -2,9 +2,9 @@
 
 from collections.abc import Iterator
 
-from ..judge import DutyVerdict, suction_heads_kpa
+from ..judge import DutyVerdict
 from ..physics import M3_S_PER_L_H, TIGHT
-from ..solve import PEAK, filter_loss_kpa, line_loss_kpa, reserve_s, solve_lift
+from ..solve import PEAK, filter_loss_kpa, line_loss_kpa, reserve_s
 from .base import Context, Finding, Remedy, names
 
 WARN_MARGIN_KPA = 20.0
@@ -15,9 +15,7 @@ TIGHT_SUCTION_KPA = 1.0
 
 def margin_kpa(verdict: DutyVerdict) -> float:
     """Available suction head less what a running pump needs, at the worst inlet and point of a duty, kPa."""
-    lift = None if verdict.option.lift is None else solve_lift(verdict.option, verdict.duty, verdict.fuel)
-    heads = suction_heads_kpa(verdict.option, verdict.points, verdict.fuel, lift)
-    return min(available - needed for available, needed in heads)
+    return min(available - needed for available, needed in verdict.heads_kpa)
 
 
 def vapour_margin(context: Context) -> Iterator[Finding]:
@@ -114,7 +112,8 @@ def lift_short(context: Context) -> Iterator[Finding]:
     if lift is None or not over:
         return
     worst = over[0]
-    solved = solve_lift(context.option, worst.duty, worst.fuel)
+    solved = worst.lift
+    assert solved is not None
     drawn = worst.load("lift").load * solved.flow_m3_s
     edits = (
         ((context.path("lift/return_to"), "surge tank"),)

@@ -1,36 +1,36 @@
 """Loads against limits: component loads, ceilings, verdict, circuits. This face says what other rooms may use."""
 
+from .air import AIR_TOLERANCE
+from .cases import Cases, case_of, circuit_of, together
 from .circuits import Circuit, Fault, circuits, faults
-from .verdict import (
-    AIR_TOLERANCE,
-    POWER_LIMITS,
-    Component,
-    DutyVerdict,
-    Load,
-    Status,
-    circuit_load,
-    judge,
-    judge_all,
-    overrun_bypass_m3_s,
-    suction_heads_kpa,
-    worst,
-)
+from .electrics import circuit_load
+from .loads import LIMITS, POWER_LIMITS, Component, Status, status_of
+from .returning import overrun_bypass_m3_s
+from .verdict import DutyVerdict, JudgedRows, Load, judge, judge_all, judge_many, judge_rows, worst
 
 __all__ = [
     "AIR_TOLERANCE",
+    "LIMITS",
     "POWER_LIMITS",
+    "Cases",
     "Circuit",
     "Component",
     "DutyVerdict",
     "Fault",
+    "JudgedRows",
     "Load",
     "Status",
+    "case_of",
     "circuit_load",
+    "circuit_of",
     "circuits",
     "faults",
     "judge",
     "judge_all",
+    "judge_many",
+    "judge_rows",
     "overrun_bypass_m3_s",
-    "suction_heads_kpa",
+    "status_of",
+    "together",
     "worst",
 ]

@@ -5,7 +5,7 @@ from typing import Literal
 
 from ..model import Option, PumpGroup, PumpPart, Wiring
 from ..physics import AMPACITY_MM2, ampacity_a, flow_l_h, next_fuse_a, smallest_fuse_a, terminal_voltage_v
-from ..solve import coil_load_a, solve_lift, switch_carries_a, wiring_resistance_ohm
+from ..solve import coil_load_a, switch_carries_a, wiring_resistance_ohm
 from .verdict import DutyVerdict
 
 FACTORY_FEED_LOSS_V = 0.6
@@ -81,7 +81,7 @@ def circuits(option: Option, verdicts: tuple[DutyVerdict, ...]) -> list[Circuit]
         found.append(_circuit(name, f"pumps/{group.id}/wiring", group.part, group.wiring, group.count, points, control))
     if option.lift is not None:
         lift = option.lift
-        solved = [(solve_lift(option, v.duty, v.fuel), v.duty.supply_v) for v in verdicts]
+        solved = [(v.lift, v.duty.supply_v) for v in verdicts if v.lift is not None]
         lifted = [(one.amps, supply, one.volts, one.rise_kpa) for one, supply in solved]
         control = "switched with the engine running"
         found.append(_circuit("Lift pump", "lift/wiring", lift.part, lift.wiring, lift.count, lifted, control))

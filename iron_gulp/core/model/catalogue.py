@@ -39,6 +39,11 @@ class Catalogue:
             return min((p for p in same if p.bore_mm > part.bore_mm), key=lambda p: p.bore_mm, default=None)
         return max((p for p in same if p.bore_mm < part.bore_mm), key=lambda p: p.bore_mm, default=None)
 
+    def lines_above(self, part: LinePart) -> list[LinePart]:
+        """Every larger size of the same construction, smallest first."""
+        larger = [line for line in self.lines if line.construction == part.construction and line.bore_mm > part.bore_mm]
+        return sorted(larger, key=lambda line: line.bore_mm)
+
     def regulators_above(self, part: RegulatorPart) -> Iterator[RegulatorPart]:
         """Regulators that pass more wide open at 100 kPa, smallest first."""
         for other in sorted(self.regulators, key=capacity_at_100_kpa):

@@ -30,6 +30,7 @@ from .lookup import Lookup
 from .mixing import fill_to_target, read_ethanol_sensor
 from .pumps import Bends, PumpTable, current_a, flow_and_current, flow_l_h, relief_share, shutoff_kpa, terminal_voltage_v
 from .regulators import set_pressure_kpa, wide_open_drop_kpa, wide_open_k
+from .roots import power_law_root, rising_root
 from .rows import Stack, array, beside, join, key_of, mapped, shape_of, size_of, take
 
 __all__ = [
@@ -88,8 +89,10 @@ __all__ = [
     "next_fuse_a",
     "on_bore",
     "open_flow_kg_s",
+    "power_law_root",
     "read_ethanol_sensor",
     "relief_share",
+    "rising_root",
     "set_pressure_kpa",
     "shape_of",
     "shutoff_kpa",

@@ -34,8 +34,13 @@ def dead_time_ms(
 ) -> Floats:
     """Dead time at a voltage (linear in the part's table, held at its ends) and differential pressure."""
     base = np.interp(floats(voltage_v), floats(table_v), floats(table_ms))
-    shift = (np.maximum(floats(differential_kpa), 0.0) - table_kpa) / 100.0 * ms_per_100_kpa
-    return floats(np.maximum(base + shift, 0.0))
+    return dead_time_shifted_ms(base, differential_kpa, table_kpa, ms_per_100_kpa)
+
+
+def dead_time_shifted_ms(base_ms: Number, differential_kpa: Number, table_kpa: Number, ms_per_100_kpa: Number) -> Floats:
+    """Dead time brought from its table's pressure to a differential pressure, ms; never negative."""
+    shift = (np.maximum(floats(differential_kpa), 0.0) - floats(table_kpa)) / 100.0 * floats(ms_per_100_kpa)
+    return floats(np.maximum(floats(base_ms) + shift, 0.0))
 
 
 def effective_pulse_ms(fuel_kg_s: Number, count: Number, rpm: Number, open_kg_s: Number) -> Floats:

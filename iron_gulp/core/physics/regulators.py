@@ -13,6 +13,6 @@ def wide_open_k(flow_m3_s: float, drop_kpa: float) -> float:
     return drop_kpa * KPA / flow_m3_s**2
 
 
-def wide_open_drop_kpa(bypass_m3_s: Number, k_pa: float) -> Floats:
+def wide_open_drop_kpa(bypass_m3_s: Number, k_pa: Number) -> Floats:
     """Drop across the wide-open regulator, kPa."""
-    return floats(k_pa * floats(bypass_m3_s) ** 2 / KPA)
+    return floats(floats(k_pa) * floats(bypass_m3_s) ** 2 / KPA)

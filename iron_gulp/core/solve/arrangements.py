@@ -10,7 +10,7 @@ from typing import Any
 import numpy as np
 from numpy.typing import NDArray
 
-from ..physics import Floats, acceleration_head_kpa, floats, level
+from ..physics import Floats, acceleration_head_kpa, floats, level, rising_root
 from .carburettors import needle_area_flow_kg_s
 from .curves import COLUMNS, FLOOR, FLOW, LINE, RAIL, Drive, Index, ReturnSide, SupplySide
 from .pipes import FluidState, branches_kpa, pipe_kpa, pipes_kpa
@@ -21,7 +21,6 @@ from .tables import return_table, supply_table
 
 SPEED_LEVELS = 12
 _LEAST_M3_S = 1e-12  # far below any engine's demand; keeps the starved case defined without demand
-_ROOT_STEPS, _ROOT_WIDTH = 60, 1e-12
 
 
 class State(IntEnum):
@@ -148,12 +147,13 @@ def near_tank(case: Case) -> Solved:
 
     def excess(share: Floats) -> Floats:
         rail = at_engine(floats(share * case.taken))[3]
-        return floats(np.sqrt(np.maximum(rail - case.manifold, 0.0) / across) - share)
+        return floats(share - np.sqrt(np.maximum(rail - case.manifold, 0.0) / across))
 
     full = at_engine(case.taken)[3]
     # The rail stands at or above the set pressure: a controller trims to demand. Else less flow means more rail.
     kept = full - case.manifold >= case.meant_dp
-    delivered = floats(np.where(kept, 1.0, _falling_root(excess, case.taken.size)) * case.taken)
+    share = rising_root(excess, np.zeros_like(case.taken), np.ones_like(case.taken))
+    delivered = floats(np.where(kept, 1.0, share) * case.taken)
     found, place, node, rail = at_engine(delivered)
     solved = _finish(case, back, found, place, node, rail, found.starved, delivered)
     for name, lost in zip(("feed_kpa", "passages_kpa", "split_kpa"), losses(delivered), strict=True):
@@ -193,8 +193,10 @@ def returnless(case: Case) -> Solved:
         delivered[short] = _passing(case, rail, short)
     nothing = floats(np.zeros_like(taken))
     codes = np.where(starved, State.STARVED, np.where(rail > target + 1e-6, State.OVERRUN, State.REGULATING))
-    at_set = floats(flows[-1])
-    return Solved(codes.astype(np.int64), rail, delivered, delivered, nothing, nothing, nothing, at_set, speed, columns)
+    at_set, read_columns = floats(flows[-1]), list(columns)
+    return Solved(
+        codes.astype(np.int64), rail, delivered, delivered, nothing, nothing, nothing, at_set, speed, read_columns
+    )
 
 
 def carburettor(case: Case) -> Solved:
@@ -226,7 +228,9 @@ def carburettor(case: Case) -> Solved:
 
     enough = passes(taken) >= taken
     most = np.maximum(taken, 1e-30)
-    share = _falling_root(lambda share: floats(passes(floats(share * taken)) / most - share), taken.size)
+    share = rising_root(
+        lambda share: floats(share - passes(floats(share * taken)) / most), np.zeros_like(taken), np.ones_like(taken)
+    )
     delivered = floats(np.where(enough, taken, share * taken))
     found, node, rail = inlet(delivered)
     starved = ~enough
@@ -318,26 +322,3 @@ def _starved(case: Case, supply: Any, at_set: Floats, short: Index) -> tuple[Flo
     # Below the first node the pumps already run free: their flow no longer depends on the rail.
     rail = floats(np.where(constant < 0, manifold + flows[0] ** 2 / slope, within))
     return rail, place.moved(floats(np.clip((rail - rails[0]) / (rails[1] - rails[0]), 0.0, 1.0)))
-
-
-def _falling_root(excess: Any, size: int) -> Floats:
-    """Where a falling function of a share between 0 and 1 crosses nothing, for every point: secants in brackets."""
-    low, high = np.zeros(size), np.ones(size)
-    off_low, off_high = excess(low), excess(high)
-    done_high = off_high >= 0
-    side = np.zeros(size)
-    for turn in range(_ROOT_STEPS):
-        if np.all((high - low < _ROOT_WIDTH) | done_high):
-            break
-        with np.errstate(divide="ignore", invalid="ignore"):
-            tried = low + (high - low) * off_low / (off_low - off_high)
-        inside = np.isfinite(tried) & (tried > low) & (tried < high)
-        tried = np.where(inside & (turn % 4 != 3), tried, (low + high) / 2.0)
-        off = excess(floats(tried))
-        rises = off > 0
-        # Illinois: the end that stays twice counts half.
-        off_high = np.where(rises, np.where(side > 0, off_high / 2.0, off_high), off)
-        off_low = np.where(rises, off, np.where(side < 0, off_low / 2.0, off_low))
-        low, high = np.where(rises, tried, low), np.where(rises, high, tried)
-        side = np.where(rises, 1.0, -1.0)
-    return floats(np.where(done_high, 1.0, (low + high) / 2.0))

@@ -205,7 +205,7 @@ class SupplySide:
     @property
     def size(self) -> int:
         """How many systems there are."""
-        return self.top_kpa.shape[-1]
+        return int(self.top_kpa.shape[-1])
 
     @property
     def step_kpa(self) -> Floats:

@@ -311,7 +311,7 @@ def _hydraulics(
     target, meant_dp, wanted, _ = _asked(systems, columns)
     rail, delivered = whole(lambda found: found.rail_kpa), whole(lambda found: found.delivered_m3_s)
     supply = whole(lambda found: found.supply_m3_s)
-    state = whole(lambda found: found.state)
+    state = _whole([(where, floats(found.state)) for where, found in parts], size)
     with np.errstate(divide="ignore", invalid="ignore"):
         lean = wanted / delivered
     lean[~(delivered > 0)] = np.inf

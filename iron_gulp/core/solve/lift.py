@@ -5,14 +5,16 @@ from dataclasses import dataclass
 import numpy as np
 
 from ..model import Duty, Option
-from ..physics import floats
-from .curves import own_top_kpa, pump_characteristic
+from ..physics import Floats, Stack, array, floats
+from .curves import Index, own_top_kpa, pump_characteristic
+from .demand import Targets
 from .fuel_state import FuelState
-from .losses import line_loss_kpa, pickup_loss_kpa
-from .pipes import FluidState
-from .systems import pump_of
+from .pipes import FluidState, Pipe, pipe_kpa
+from .places import walk
+from .systems import Lift, Systems, packed
 
 NODES = 200
+_SPARE, _RISE, _FLOW, _DRAWN, _VOLTS, _AMPS = range(6)
 
 
 @dataclass(frozen=True)
@@ -26,32 +28,85 @@ class LiftSolution:
     amps: float
 
 
-def solve_lift(option: Option, duty: Duty, fuel: FuelState) -> LiftSolution:
-    """Flow of the lift stage through the pickup and its line into the surge tank, at its real voltage.
+@dataclass(frozen=True)
+class LiftRows:
+    """Lift stages of many systems at work, each of shape (systems,)."""
 
+    flow_m3_s: Floats
+    rise_kpa: Floats
+    inlet_kpa: Floats
+    volts: Floats
+    amps: Floats
+
+    def at(self, row: int) -> LiftSolution:
+        """One system's, as plain numbers."""
+        return LiftSolution(*(float(getattr(self, name)[row]) for name in self.__dataclass_fields__))
+
+
+@dataclass(frozen=True)
+class _LiftSide:
+    """Lift stages as curves over the pump's pressure rise."""
+
+    lift: Lift
+    pickup: Pipe | None
+    top_kpa: Floats
+    own_top_kpa: Floats
+    supply_v: Floats
+    rpm: Floats
+    density_kg_m3: Floats
+    viscosity_mpa_s: Floats
+
+    def nodes(self, index: Index) -> Floats:
+        """Spare pressure, rise, flow, pickup drop, volts and amps at nodes of shape (nodes, systems)."""
+        lift, fluid = self.lift, FluidState(self.density_kg_m3, self.viscosity_mpa_s)
+        rise = floats(index * (self.top_kpa / (NODES - 1)))
+        each, volts, amps = pump_characteristic(lift.pump, rise, self.own_top_kpa, self.supply_v, self.rpm)
+        flow = floats(each * lift.count * lift.share)
+        drawn = floats(np.zeros_like(flow)) if self.pickup is None else pipe_kpa(self.pickup, flow, fluid)
+        return np.array([rise - drawn - pipe_kpa(lift.line, flow, fluid), rise, flow, drawn, volts, amps])
+
+
+def solve_lifts(systems: Systems, targets: Targets) -> LiftRows:
+    """Flow of the lift stages through pickup and line into the surge tank, at their real voltage.
+
+    Pickup and line take all the pump makes; a surge tank overflowing to the main tank stands at the same pressure.
     Raises ValueError when no lift stage is fitted.
     """
-    lift = option.lift
+    lift = systems.lift
     if lift is None:
         raise ValueError("no lift stage is fitted")
-    fluid = FluidState(fuel.density_kg_m3, fuel.viscosity_mpa_s)
-    top = max(float(table.stall_kpa) for table in lift.part.tables())
-    rise = floats(np.linspace(0.0, max(top, 1.0), NODES))
-    pump = pump_of(lift.part, lift.wiring)
-    supply_v, rpm = floats(duty.supply_v), floats(duty.rpm)
-    each, volts, amps = pump_characteristic(pump, rise, own_top_kpa(pump, supply_v), supply_v, rpm)
-    flow = floats(each * lift.count * (1.0 - lift.derate_pct / 100.0))
-    drawn = pickup_loss_kpa(option.pickup, flow, fluid)
-    spare = rise - drawn - line_loss_kpa(lift.line, flow, fluid.density_kg_m3, fluid.viscosity_mpa_s)
-    # Pickup and line take all the pump makes; a surge tank overflowing to the main tank stands at the same pressure.
-    at = float(np.interp(0.0, spare, rise))
-    return LiftSolution(
-        float(np.interp(at, rise, flow)),
-        at,
-        option.tank.pressure_kpa - float(np.interp(at, rise, drawn)),
-        float(np.interp(at, rise, volts)),
-        float(np.interp(at, rise, amps)),
+    stall = np.maximum.reduce([table.stall_kpa for table in lift.pump.tables])
+    size = targets.supply_v.size
+    side = _LiftSide(
+        lift,
+        systems.pickup,
+        floats(np.broadcast_to(np.maximum(stall, 1.0), size)),
+        own_top_kpa(lift.pump, targets.supply_v),
+        targets.supply_v,
+        targets.rpm,
+        targets.density_kg_m3,
+        targets.viscosity_mpa_s,
     )
+    stack = Stack(side, size)
+
+    def at_points(at: object) -> _LiftSide:
+        found: _LiftSide = side if isinstance(at, slice) else stack.take(at)
+        return found
+
+    step = floats(side.top_kpa / (NODES - 1))
+    guess, nothing = floats(np.full(size, 2.0)), floats(np.zeros(size))
+    found = walk(at_points, NODES - 1, lambda columns, _: floats(columns[_SPARE]), nothing, guess, step)
+    columns = found.read()
+    inlet = floats(systems.tank_kpa - columns[_DRAWN])
+    return LiftRows(columns[_FLOW], columns[_RISE], inlet, columns[_VOLTS], columns[_AMPS])
+
+
+def solve_lift(option: Option, duty: Duty, fuel: FuelState) -> LiftSolution:
+    """The lift stage of one option. Raises ValueError when none is fitted."""
+    numbers = {name: array(0.0) for name in Targets.__dataclass_fields__}
+    numbers |= {"supply_v": array(duty.supply_v), "rpm": array(duty.rpm)}
+    numbers |= {"density_kg_m3": array(fuel.density_kg_m3), "viscosity_mpa_s": array(fuel.viscosity_mpa_s)}
+    return solve_lifts(packed(option), Targets(**numbers)).at(0)
 
 
 def reserve_s(surge_l: float, drawn_m3_s: float, lifted_m3_s: float) -> float:

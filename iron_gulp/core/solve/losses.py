@@ -3,7 +3,7 @@
 import numpy as np
 
 from ..model import Branch, Filter, Line, Passage, Pickup, Split, Suction
-from ..physics import G_M_S2, KPA, Floats, floats, mapped
+from ..physics import G_M_S2, KPA, Floats, Number, floats, mapped
 from .pipes import (
     FluidState,
     Pipe,
@@ -25,12 +25,12 @@ def _alone(one: Pipe) -> Pipe:
     return mapped(one, lambda values: values[0])
 
 
-def line_loss_kpa(line: Line, flow_m3_s: Floats, density_kg_m3: float, viscosity_mpa_s: float) -> Floats:
+def line_loss_kpa(line: Line, flow_m3_s: Floats, density_kg_m3: Number, viscosity_mpa_s: Number) -> Floats:
     """Drop of a line of the model with its fittings, kPa, at flows in m³/s."""
     return pipe_kpa(_alone(pipe_of(line)), flow_m3_s, FluidState(density_kg_m3, viscosity_mpa_s))
 
 
-def passage_loss_kpa(passage: Passage, flow_m3_s: Floats, density_kg_m3: float, viscosity_mpa_s: float) -> Floats:
+def passage_loss_kpa(passage: Passage, flow_m3_s: Floats, density_kg_m3: Number, viscosity_mpa_s: Number) -> Floats:
     """Drop of one small passage, kPa, at flows in m³/s."""
     return pipe_kpa(_alone(passage_of(passage)), flow_m3_s, FluidState(density_kg_m3, viscosity_mpa_s))
 

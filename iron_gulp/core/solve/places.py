@@ -88,7 +88,8 @@ class Table:
     def below(self, rising: Floats, value: Floats, row: Index | None) -> Index:
         """The node below each value on a column that rises along each system's nodes; `row` names the systems."""
         if row is None:
-            return np.minimum(np.maximum(np.searchsorted(rising, value), 1), self.nodes - 1) - 1
+            alone: Index = np.minimum(np.maximum(np.searchsorted(rising, value), 1), self.nodes - 1) - 1
+            return alone
         # One search for all systems: each has a span of its own.
         least, most = rising.min(), rising.max()
         span = most - least + 1.0
@@ -96,7 +97,8 @@ class Table:
         within = np.minimum(np.maximum(value - least, 0.0), most - least + 0.5)
         found = np.searchsorted(key, within + span * row)
         first = row * self.nodes
-        return np.minimum(np.maximum(found, first + 1), first + self.nodes - 1) - 1
+        inside: Index = np.minimum(np.maximum(found, first + 1), first + self.nodes - 1) - 1
+        return inside
 
 
 @dataclass(frozen=True)
@@ -152,7 +154,7 @@ def share_between(below: Floats, above: Floats) -> Floats:
 class Nodes(Protocol):
     """Something with node columns by node number, for each point."""
 
-    def nodes(self, index: Index) -> Floats: ...
+    def nodes(self, index: Any) -> Floats: ...
 
 
 def walk(

@@ -3,14 +3,14 @@
 import numpy as np
 
 from ..model import Rail
-from ..physics import KPA, Floats, floats, line_drop_kpa
+from ..physics import KPA, Floats, Number, floats, line_drop_kpa
 
 # Stiffness of fuel, rail and the hoses at its ends together, a class figure: hoses give far more than fuel does.
 EFFECTIVE_STIFFNESS_PA = 30e6
 
 
 def rail_drop_kpa(
-    rail: Rail, flow_m3_s: float, density_kg_m3: float, viscosity_mpa_s: float, leaving_m3_s: float = 0.0
+    rail: Rail, flow_m3_s: float, density_kg_m3: Number, viscosity_mpa_s: Number, leaving_m3_s: float = 0.0
 ) -> Floats:
     """Drop from the entry to the far end of each rail, kPa; flows are those of all rails together.
 

@@ -157,7 +157,7 @@ class WalkedSupply:
 
     @cached_property
     def _first(self) -> Floats:
-        return floats(self.side.nodes(np.zeros((1, self.side.size)))[:, 0])
+        return floats(self.side.nodes(np.zeros((1, self.side.size), dtype=np.int64))[:, 0])
 
     def most_m3_s(self) -> Floats:
         return floats(self._first[FLOW])

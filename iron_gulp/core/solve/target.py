@@ -1,55 +1,38 @@
-"""One duty on one option: demand by all schools, the coupled solution at peak and at idle, and sweeps for charts."""
+"""Targets on systems: the coupled solution at peak and at idle, or at any operating points, with what meters the fuel."""
 
 from dataclasses import dataclass
+from typing import Any
 
 import numpy as np
 from numpy.typing import NDArray
 
-from ..model import Build, Duty, InjectorSet, Option, base_fuel, bsfc_kg_kwh, driveline_loss
-from ..physics import (
-    ATM_KPA,
-    Floats,
-    Number,
-    air_kg_s,
-    blend_bsfc_kg_kwh,
-    crank_power_kw,
-    floats,
-    fuel_from_air_kg_s,
-    fuel_from_measured_kg_s,
-    fuel_from_power_kg_s,
-    set_pressure_kpa,
-)
+from ..model import Build, Duty, InjectorSet, Option
+from ..physics import Floats, Number, array, floats, set_pressure_kpa
 from ..physics import injectors as inj
-from .carburettors import needle_flow_kg_s
-from .fuel_state import FuelState, blend_state, fuel_state
-from .hydraulics import Hydraulics, Points, State, running_groups, signals_at, solve
-from .systems import packed
+from .carburettors import needle_area_flow_kg_s
+from .demand import Demand, Targets, demand_of, targets_of
+from .hydraulics import Hydraulics, Points, State, running_groups, signals_at, solve_systems
+from .systems import Systems, packed, without_groups
+
+PEAK, IDLE = 0, 1
 
 
 @dataclass(frozen=True)
-class Demand:
-    """Fuel demand of a duty by each school, kg/s, and what leads to it; `chosen_kg_s` sizes the system."""
+class Meter:
+    """Injectors on a target's voltage, each array of shape (systems,); dead times at the parts' own pressure."""
 
-    loss: float
-    crank_kw: float
-    gasoline_bsfc_kg_kwh: float
-    blend_bsfc_kg_kwh: float
-    consumption_kg_s: float
-    ve: float
-    manifold_kpa_abs: float
-    air_kg_s: float
-    air_school_kg_s: float
-    measured_kg_s: float | None
-    chosen_kg_s: float
-    air_limited_crank_kw: float
-    air_limited_power_kw: float
-    disagreement: float
-    idle_kg_s: float
+    rated_cc_min: Floats
+    rated_kpa: Floats
+    count: Floats
+    dead_ms: Floats
+    dead_at_kpa: Floats
+    dead_ms_per_100_kpa: Floats
+    min_pulse_ms: Floats
 
 
 @dataclass(frozen=True)
 class PointSolution:
-    """Hydraulics and injectors at operating points; arrays of shape (points,)."""
+    """Hydraulics and injectors at operating points; arrays of shape (points,), or (points, systems)."""
 
     rpm: Floats
     manifold_kpa: Floats
@@ -63,70 +46,11 @@ class PointSolution:
     cycle_ms: Floats
     duty: Floats
 
-
-def demand(build: Build, duty: Duty) -> Demand:
-    """Demand of a duty by the three schools (physics §2)."""
-    fuel, engine = fuel_state(build, duty), build.engine
-    loss = driveline_loss(build.car)
-    crank = float(crank_power_kw(duty.power_kw, loss)) if duty.power_at == "wheels" else duty.power_kw
-    base_bsfc = bsfc_kg_kwh(duty, engine)
-    bsfc = float(blend_bsfc_kg_kwh(base_bsfc, fuel.base_lhv_mj_kg, fuel.lhv_mj_kg, duty.efficiency_credit_pct / 100.0))
-    by_power = float(fuel_from_power_kg_s(crank, bsfc))
-    ve = (engine.ve_pct if duty.ve_pct is None else duty.ve_pct) / 100.0
-    manifold_abs = ATM_KPA + duty.boost_kpa
-    air = float(air_kg_s(engine.displacement_l, duty.rpm, ve, manifold_abs, duty.charge_temp_c))
-    by_air = float(fuel_from_air_kg_s(air, duty.lambda_, fuel.stoich_afr))
-    by_measure = _measured_kg_s(build, duty, fuel, crank)
-    chosen = {"consumption": by_power, "air": by_air, "measured": by_measure}[duty.school]
-    idle_air = air_kg_s(
-        engine.displacement_l,
-        engine.idle_rpm,
-        engine.idle_ve_pct / 100.0,
-        ATM_KPA + engine.idle_manifold_kpa,
-        duty.charge_temp_c,
-    )
-    return Demand(
-        loss=loss,
-        crank_kw=crank,
-        gasoline_bsfc_kg_kwh=base_bsfc,
-        blend_bsfc_kg_kwh=bsfc,
-        consumption_kg_s=by_power,
-        ve=ve,
-        manifold_kpa_abs=manifold_abs,
-        air_kg_s=air,
-        air_school_kg_s=by_air,
-        measured_kg_s=by_measure,
-        chosen_kg_s=by_power if chosen is None else chosen,
-        air_limited_crank_kw=by_air / bsfc * 3600.0,
-        air_limited_power_kw=by_air / by_power * duty.power_kw,
-        disagreement=by_air / by_power - 1.0,
-        idle_kg_s=float(fuel_from_air_kg_s(idle_air, 1.0, fuel.stoich_afr)),
-    )
-
-
-def _measured_kg_s(build: Build, duty: Duty, fuel: FuelState, crank_kw: float) -> float | None:
-    run = build.measured
-    if run is None:
-        return None
-    then = blend_state(base_fuel(build, duty.base_fuel), run.ethanol_pct, run.fuel_temp_c)
-    flow = inj.open_flow_kg_s(run.injector_cc_min, run.injector_rated_kpa, run.differential_kpa, then.density_kg_m3)
-    logged_crank = float(crank_power_kw(run.power_kw, driveline_loss(build.car)))
-    return float(
-        fuel_from_measured_kg_s(
-            flow,
-            run.duty_pct / 100.0,
-            run.dead_time_ms / inj.cycle_ms(run.rpm),
-            build.engine.cylinders,
-            crank_kw / logged_crank,
-            then.lhv_mj_kg / fuel.lhv_mj_kg,
-        )
-    )
-
-
-def mixture_at(duty: Duty, manifold_kpa: Floats) -> Floats:
-    """λ over the operating field: 1 up to atmospheric, going over to the duty's λ at its boost."""
-    enriched = np.clip(manifold_kpa / max(duty.boost_kpa, 1.0), 0.0, 1.0)
-    return floats(1.0 + (duty.lambda_ - 1.0) * enriched)
+    def at(self, index: int) -> "PointSolution":
+        """One system of many."""
+        values: dict[str, Any] = {name: getattr(self, name) for name in self.__dataclass_fields__}
+        hydraulics = values.pop("hydraulics").at(index)
+        return PointSolution(hydraulics=hydraulics, **{name: value[..., index] for name, value in values.items()})
 
 
 def injector_count(build: Build, fitted: InjectorSet) -> int:
@@ -134,29 +58,91 @@ def injector_count(build: Build, fitted: InjectorSet) -> int:
     return build.engine.cylinders if fitted.count is None else fitted.count
 
 
-def solve_points(
-    build: Build,
-    option: Option,
-    duty: Duty,
-    rpm: Number,
-    manifold_kpa: Number,
-    demand_kg_s: Number,
-    without: frozenset[str] = frozenset(),
-) -> PointSolution:
-    """Solve the option at operating points on the duty's fuel and voltage; the three arrays broadcast.
+def meter_of(build: Build, option: Option, duty: Duty) -> Meter | None:
+    """The injectors as a set of one; None for a carburettor, whose needles are in the system."""
+    fitted = option.injectors
+    if fitted is None:
+        return None
+    part = fitted.part
+    return Meter(
+        array(part.rated_flow_cc_min),
+        array(part.rated_pressure_kpa),
+        array(injector_count(build, fitted)),
+        array(float(np.interp(duty.supply_v, part.dead_time_v, part.dead_time_ms))),
+        array(part.dead_time_at_kpa),
+        array(part.dead_time_ms_per_100_kpa),
+        array(part.min_pulse_ms),
+    )
 
-    Pump groups named in `without` do not come. Acceleration counts from the duty's boost on.
+
+def mixture_at(duty: Duty, manifold_kpa: Floats) -> Floats:
+    """λ over the operating field: 1 up to atmospheric, going over to the duty's λ at its boost."""
+    return _mixture(floats(duty.lambda_), floats(duty.boost_kpa), manifold_kpa)
+
+
+def _mixture(at_boost: Floats, boost_kpa: Floats, manifold_kpa: Floats) -> Floats:
+    enriched = np.clip(manifold_kpa / np.maximum(boost_kpa, 1.0), 0.0, 1.0)
+    return floats(1.0 + (at_boost - 1.0) * enriched)
+
+
+def _open_kg_s(systems: Systems, meter: Meter | None, targets: Targets, differential_kpa: Floats) -> Floats:
+    """What one injector (or all needles) passes held open at a differential pressure, kg/s."""
+    if meter is None:
+        assert systems.needles_m2 is not None
+        return needle_area_flow_kg_s(systems.needles_m2, differential_kpa, targets.density_kg_m3)
+    return inj.open_flow_kg_s(meter.rated_cc_min, meter.rated_kpa, differential_kpa, targets.density_kg_m3)
+
+
+def _dead_ms(meter: Meter | None, differential_kpa: Floats) -> Floats:
+    if meter is None:
+        return floats(np.zeros_like(differential_kpa))
+    return inj.dead_time_shifted_ms(meter.dead_ms, differential_kpa, meter.dead_at_kpa, meter.dead_ms_per_100_kpa)
+
+
+def _points(
+    systems: Systems, meter: Meter | None, targets: Targets, rpm: Number, manifold_kpa: Number, demand_kg_s: Number
+) -> tuple[Points, Floats]:
+    """The points to solve, all of one shape, and what one injector (or the needles) passes at the set pressure."""
+    speed, manifold, wanted = (
+        floats(np.atleast_1d(one)) for one in np.broadcast_arrays(floats(rpm), floats(manifold_kpa), floats(demand_kg_s))
+    )
+    # The car accelerates when it pulls, not when it idles.
+    pull_g = (manifold >= targets.boost_kpa - 1e-9) * targets.accel_g
+    if meter is None:
+        # Float chambers are open to the air: what the manifold does not reach is held at zero.
+        manifold = floats(np.zeros_like(manifold))
+    target = set_pressure_kpa(systems.base_kpa, systems.reference_ratio, manifold)
+    at_set = _open_kg_s(systems, meter, targets, floats(target - manifold))
+    points = Points(
+        manifold,
+        wanted,
+        targets.supply_v,
+        targets.density_kg_m3,
+        targets.viscosity_mpa_s,
+        at_set if meter is None else at_set * meter.count,
+        speed,
+        pull_g,
+        _mixture(targets.mixture, targets.boost_kpa, manifold),
+    )
+    return points, at_set
+
+
+def solve_at(
+    systems: Systems, meter: Meter | None, targets: Targets, rpm: Number, manifold_kpa: Number, demand_kg_s: Number
+) -> PointSolution:
+    """Solve systems at operating points on their targets' fuel and voltage.
+
+    The three arrays broadcast to (points,) for one system, to (points, systems) for many.
     """
-    meter = _Meter(build, option, duty, fuel_state(build, duty).density_kg_m3)
-    points, at_set = _points(meter, rpm, manifold_kpa, demand_kg_s)
-    hydraulics = solve(option, points, without)
+    points, at_set = _points(systems, meter, targets, rpm, manifold_kpa, demand_kg_s)
+    hydraulics = solve_systems(systems, points)
     speed, manifold, wanted = floats(points.rpm), floats(points.manifold_kpa), floats(points.demand_kg_s)
     actual_dp = hydraulics.differential_kpa
-    actual = meter.open_kg_s(actual_dp)
+    actual = _open_kg_s(systems, meter, targets, actual_dp)
     # A starved system keeps the pulse meant for the set pressure: the controller does not know the rail has sunk.
-    starved = (hydraulics.state == State.STARVED) & (option.carburettor is None)
-    effective = inj.effective_pulse_ms(wanted, meter.count, speed, np.where(starved, at_set, actual))
-    dead = meter.dead_ms(actual_dp)
+    opened = actual if meter is None else np.where(hydraulics.state == State.STARVED, at_set, actual)
+    effective = inj.effective_pulse_ms(wanted, 1.0 if meter is None else meter.count, speed, opened)
+    dead = _dead_ms(meter, actual_dp)
     return PointSolution(
         rpm=speed,
         manifold_kpa=manifold,
@@ -172,6 +158,41 @@ def solve_points(
     )
 
 
+def solve_targets(systems: Systems, meter: Meter | None, targets: Targets) -> tuple[Demand[Floats], PointSolution]:
+    """Demand of targets (arrays) and the coupled solution of each at two points: index PEAK (0) and IDLE (1)."""
+    wanted = demand_of(targets)
+    solution = solve_at(
+        systems,
+        meter,
+        targets,
+        np.array([targets.rpm, targets.idle_rpm]),
+        np.array([targets.boost_kpa, targets.idle_manifold_kpa]),
+        np.array([wanted.chosen_kg_s, wanted.idle_kg_s]),
+    )
+    return wanted, solution
+
+
+def solve_points(
+    build: Build,
+    option: Option,
+    duty: Duty,
+    rpm: Number,
+    manifold_kpa: Number,
+    demand_kg_s: Number,
+    without: frozenset[str] = frozenset(),
+) -> PointSolution:
+    """Solve the option at operating points on the duty's fuel and voltage; the three arrays broadcast.
+
+    Pump groups named in `without` do not come. Acceleration counts from the duty's boost on.
+    """
+    systems = packed(option)
+    if without:
+        silent = frozenset(index for index, group in enumerate(option.pumps) if group.id in without)
+        systems = without_groups(systems, silent)
+    meter, targets = meter_of(build, option, duty), targets_of(build, duty)
+    return solve_at(systems, meter, targets, rpm, manifold_kpa, demand_kg_s)
+
+
 def running_at(
     build: Build,
     option: Option,
@@ -182,88 +203,6 @@ def running_at(
     leaving: bool = False,
 ) -> NDArray[np.bool_]:
     """Which pump groups run at operating points, shape (groups, points), coming up or (`leaving`) on the way down."""
-    meter = _Meter(build, option, duty, fuel_state(build, duty).density_kg_m3)
-    points, _ = _points(meter, rpm, manifold_kpa, demand_kg_s)
-    return running_groups(packed(option), signals_at(points), leaving)
-
-
-def _points(meter: "_Meter", rpm: Number, manifold_kpa: Number, demand_kg_s: Number) -> tuple[Points, Floats]:
-    """The points to solve, all of one shape, and what one injector (or the needles) passes at the set pressure."""
-    option, duty = meter.option, meter.duty
-    speed, manifold, wanted = (
-        floats(np.atleast_1d(array))
-        for array in np.broadcast_arrays(floats(rpm), floats(manifold_kpa), floats(demand_kg_s))
-    )
-    fuel = fuel_state(meter.build, duty)
-    # The car accelerates when it pulls, not when it idles.
-    pull_g = np.where(manifold >= duty.boost_kpa - 1e-9, duty.accel_g, 0.0)
-    if option.carburettor is not None:
-        # Float chambers are open to the air: what the manifold does not reach is held at zero.
-        manifold = floats(np.zeros_like(manifold))
-    regulator = option.regulator
-    at_set = meter.open_kg_s(set_pressure_kpa(regulator.base_kpa, regulator.reference_ratio, manifold) - manifold)
-    points = Points(
-        manifold,
-        wanted,
-        duty.supply_v,
-        fuel.density_kg_m3,
-        fuel.viscosity_mpa_s,
-        at_set * meter.count,
-        speed,
-        pull_g,
-        mixture_at(duty, manifold),
-    )
-    return points, at_set
-
-
-@dataclass(frozen=True)
-class _Meter:
-    """What meters the fuel: injectors, or float needles (then the duty is the share of their opening)."""
-
-    build: Build
-    option: Option
-    duty: Duty
-    density_kg_m3: float
-
-    @property
-    def count(self) -> int:
-        fitted = self.option.injectors
-        return 1 if fitted is None else injector_count(self.build, fitted)
-
-    def open_kg_s(self, differential_kpa: Floats) -> Floats:
-        fitted = self.option.injectors
-        if fitted is None:
-            assert self.option.carburettor is not None
-            return needle_flow_kg_s(self.option.carburettor, differential_kpa, self.density_kg_m3)
-        part = fitted.part
-        return inj.open_flow_kg_s(part.rated_flow_cc_min, part.rated_pressure_kpa, differential_kpa, self.density_kg_m3)
-
-    def dead_ms(self, differential_kpa: Floats) -> Floats:
-        if self.option.injectors is None:
-            return floats(np.zeros_like(differential_kpa))
-        part = self.option.injectors.part
-        return inj.dead_time_ms(
-            part.dead_time_v,
-            part.dead_time_ms,
-            self.duty.supply_v,
-            differential_kpa,
-            part.dead_time_at_kpa,
-            part.dead_time_ms_per_100_kpa,
-        )
-
-
-PEAK, IDLE = 0, 1
-
-
-def solve_duty(build: Build, option: Option, duty: Duty) -> tuple[Demand, PointSolution]:
-    """Demand and the coupled solution at two points: index PEAK (0) and IDLE (1)."""
-    engine, wanted = build.engine, demand(build, duty)
-    solution = solve_points(
-        build,
-        option,
-        duty,
-        [duty.rpm, engine.idle_rpm],
-        [duty.boost_kpa, engine.idle_manifold_kpa],
-        [wanted.chosen_kg_s, wanted.idle_kg_s],
-    )
-    return wanted, solution
+    systems, meter, targets = packed(option), meter_of(build, option, duty), targets_of(build, duty)
+    points, _ = _points(systems, meter, targets, rpm, manifold_kpa, demand_kg_s)
+    return running_groups(systems, signals_at(points), leaving)

@@ -17,7 +17,6 @@ from ..solve import (
     pickup_loss_kpa,
     rail_drop_kpa,
     rails_joined,
-    solve_lift,
     split_flows_m3_s,
 )
 
@@ -101,7 +100,8 @@ def _lift_legs(verdict: DutyVerdict, fluid: FluidState) -> list[Leg]:
     option = verdict.option
     if option.lift is None:
         return []
-    solved = solve_lift(option, verdict.duty, verdict.fuel)
+    solved = verdict.lift
+    assert solved is not None
     walk = _Walk(option.tank.pressure_kpa, fluid, [])
     if option.pickup is not None:
         drop = pickup_loss_kpa(option.pickup, floats([solved.flow_m3_s]), fluid)

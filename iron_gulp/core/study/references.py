@@ -4,8 +4,8 @@ from dataclasses import dataclass
 
 import numpy as np
 
-from ..judge import DutyVerdict, Status, judge
-from ..model import Build, EditError, apply
+from ..judge import DutyVerdict, Status, judge_many
+from ..model import Build, Duty, EditError, Option, apply
 from ..physics import Floats
 from ..solve import IDLE, PEAK
 
@@ -40,7 +40,9 @@ class Arranged:
 
 def every_arrangement(build: Build, verdict: DutyVerdict) -> list[Arranged]:
     """Each arrangement judged on the verdict's duty, all else as it is; none for a carburettor."""
-    option, found = verdict.option, []
+    option = verdict.option
+    asked: list[tuple[Build, Option, Duty]] = []
+    named: list[tuple[str, bool]] = []
     if option.carburettor is not None:
         return []
     regulator = option.regulator
@@ -54,9 +56,9 @@ def every_arrangement(build: Build, verdict: DutyVerdict) -> list[Arranged]:
         except EditError:
             continue
         fitted = (regulator.arrangement, regulator.reference) == (arrangement, reference)
-        judged = judge(changed, changed.option(option.id), changed.duty(verdict.duty.id))
-        found.append(_arranged(name, fitted, judged))
-    return found
+        asked.append((changed, changed.option(option.id), changed.duty(verdict.duty.id)))
+        named.append((name, fitted))
+    return [_arranged(*one, judged) for one, judged in zip(named, judge_many(asked), strict=True)]
 
 
 def _arranged(name: str, fitted: bool, verdict: DutyVerdict) -> Arranged:

@@ -9,7 +9,6 @@ from ..model import (
     EditError,
     FilterPart,
     LinePart,
-    Option,
     Part,
     PumpPart,
     apply,
@@ -17,7 +16,7 @@ from ..model import (
     free_flow,
     value_at,
 )
-from ..solve import IDLE, PEAK, solve_lift
+from ..solve import IDLE, PEAK
 
 COARSE_UM = 60.0
 
@@ -56,8 +55,8 @@ def neighbours(build: Build, verdict: DutyVerdict, path: str, catalogue: Catalog
         except EditError:
             continue
         option = changed.option(verdict.option.id)
-        after = judge(changed, option, verdict.duty).points.hydraulics
-        before = verdict.points.hydraulics
+        judged = judge(changed, option, verdict.duty)
+        after, before = judged.points.hydraulics, verdict.points.hydraulics
 
         def loss(hyd: object) -> float:
             names = ("feed_kpa", "filter_kpa", "passages_kpa", "split_kpa")
@@ -72,15 +71,15 @@ def neighbours(build: Build, verdict: DutyVerdict, path: str, catalogue: Catalog
                 loss(after) - loss(before),
                 float(after.rail_kpa[IDLE] - before.rail_kpa[IDLE]),
                 float(after.inlet_kpa[PEAK] - before.inlet_kpa[PEAK]),
-                _lifted(option, verdict) - _lifted(verdict.option, verdict),
+                _lifted(judged) - _lifted(verdict),
                 float(after.return_kpa[IDLE] - before.return_kpa[IDLE]),
             )
         )
     return found
 
 
-def _lifted(option: Option, verdict: DutyVerdict) -> float:
-    return 0.0 if option.lift is None else solve_lift(option, verdict.duty, verdict.fuel).flow_m3_s
+def _lifted(verdict: DutyVerdict) -> float:
+    return 0.0 if verdict.lift is None else verdict.lift.flow_m3_s
 
 
 def _part(data: dict[str, object]) -> LinePart | FilterPart | PumpPart:

@@ -1,11 +1,12 @@
 """What a figure is: a pure function of named inputs with formula, source and sensitivity. Names end in their unit."""
 
 from collections.abc import Callable, Mapping
+from contextlib import suppress
 from dataclasses import dataclass
 
 import numpy as np
 
-from ...judge import DutyVerdict, judge
+from ...judge import DutyVerdict, judge_many
 from ...model import Build, EditError, apply, value_at
 
 Values = Mapping[str, float]
@@ -117,21 +118,28 @@ class SystemFigure:
             "group": f"{option}/pumps/{verdict.option.pumps[0].id}",
         }
 
-        def at(path: str, value: float) -> float | None:
-            try:
-                other = apply(build, [(path, value)])
-            except EditError:
-                return None
-            again = judge(other, other.option(verdict.option.id), other.duty(verdict.duty.id))
-            changed = float(self.read(again))
-            return changed if np.isfinite(changed) else None
+        paths = [(template.format(**places), label, name) for template, label, name in self.inputs]
+        now = [float(value_at(build, path)) for path, _, _ in paths]
+        asked = [(path, value * factor) for (path, _, _), value in zip(paths, now, strict=True) for factor in (0.9, 1.1)]
+        moved = self._moved(context, asked)
+        return tuple(
+            Input("", label, name, value, moved[2 * row], moved[2 * row + 1])
+            for row, ((_, label, name), value) in enumerate(zip(paths, now, strict=True))
+        )
 
-        rows = []
-        for template, label, name in self.inputs:
-            path = template.format(**places)
-            now = float(value_at(build, path))
-            rows.append(Input("", label, name, now, at(path, now * 0.9), at(path, now * 1.1)))
-        return tuple(rows)
+    def _moved(self, context: Context, edits: list[tuple[str, float]]) -> list[float | None]:
+        """The figure with each field changed alone; None where the build does not allow it."""
+        option, duty = context.verdict.option.id, context.verdict.duty.id
+        found: list[float | None] = [None] * len(edits)
+        builds = {}
+        for row, edit in enumerate(edits):
+            with suppress(EditError):
+                builds[row] = apply(context.build, [edit])
+        verdicts = judge_many([(one, one.option(option), one.duty(duty)) for one in builds.values()])
+        for row, verdict in zip(builds, verdicts, strict=True):
+            changed = float(self.read(verdict))
+            found[row] = changed if np.isfinite(changed) else None
+        return found
 
 
 AnyFigure = Figure | SystemFigure

@@ -3,7 +3,7 @@
 from ...judge import DutyVerdict
 from ...model import LiftStage
 from ...physics import ATM_KPA, M3_S_PER_L_H, flow_l_h
-from ...solve import IDLE, PEAK, LiftSolution, reserve_s, solve_lift
+from ...solve import IDLE, PEAK, LiftSolution, reserve_s
 from .base import AnyFigure, Context, Figure, SystemFigure, Values
 
 L_H = 1.0 / M3_S_PER_L_H
@@ -23,9 +23,9 @@ def _available(verdict: DutyVerdict) -> float:
 
 
 def _solved(verdict: DutyVerdict) -> LiftSolution:
-    if verdict.option.lift is None:
+    if verdict.lift is None:
         raise KeyError("no lift stage is fitted")
-    return solve_lift(verdict.option, verdict.duty, verdict.fuel)
+    return verdict.lift
 
 
 def _lift(context: Context) -> tuple[LiftStage, LiftSolution]:

@@ -1,0 +1,71 @@
+"""What is judged: systems with their meters, targets and circuits as arrays, put together from the model."""
+
+from collections.abc import Hashable, Sequence
+from dataclasses import dataclass
+
+import numpy as np
+
+from ..model import Build, Duty, Option, Wiring, remembered
+from ..physics import Floats, ampacity_a, array, join, shape_of
+from ..solve import Meter, Systems, Targets, meter_of, packed, switch_carries_a, targets_of
+
+
+@dataclass(frozen=True)
+class Circuit:
+    """What a pump's circuit stands, A, each of shape (systems,); the fuse is infinite where none is entered."""
+
+    wire_a: Floats
+    switch_a: Floats
+    fuse_a: Floats
+
+
+@dataclass(frozen=True)
+class Cases:
+    """Systems built alike, each with a target; circuits are those of the groups in order, then of the lift stage.
+
+    `hold_kpa` and `drift_kpa` are the floats' limit and the regulator's drift, for carburettors.
+    """
+
+    systems: Systems
+    meter: Meter | None
+    targets: Targets
+    circuits: tuple[Circuit, ...]
+    hold_kpa: Floats
+    drift_kpa: Floats
+
+
+def circuit_of(wiring: Wiring) -> Circuit:
+    """A circuit's limits as a set of one."""
+    # A wire too hot for its insulation carries nothing at all.
+    wire = float(ampacity_a(wiring.area_mm2, wiring.copper_temp_c))
+    return Circuit(
+        array(wire), array(switch_carries_a(wiring)), array(np.inf if wiring.fuse_a is None else wiring.fuse_a)
+    )
+
+
+def _circuits(option: Option) -> tuple[Circuit, ...]:
+    wirings = [group.wiring for group in option.pumps]
+    if option.lift is not None:
+        wirings.append(option.lift.wiring)
+    return tuple(circuit_of(wiring) for wiring in wirings)
+
+
+def case_of(build: Build, option: Option, duty: Duty) -> Cases:
+    """One target on one option."""
+    bowl = option.carburettor
+    return Cases(
+        packed(option),
+        meter_of(build, option, duty),
+        targets_of(build, duty),
+        remembered(option, "circuits", _circuits),
+        array(np.inf if bowl is None else bowl.highest_kpa),
+        array(option.regulator.part.drift_kpa),
+    )
+
+
+def together(cases: Sequence[Cases]) -> list[tuple[list[int], Cases]]:
+    """Cases put into sets of systems built alike, with their positions."""
+    alike: dict[Hashable, list[int]] = {}
+    for position, case in enumerate(cases):
+        alike.setdefault(shape_of(case), []).append(position)
+    return [(positions, join([cases[position] for position in positions])) for positions in alike.values()]

@@ -1,0 +1,88 @@
+"""What a load is, and what the modules of the component groups look at."""
+
+from dataclasses import dataclass
+from typing import Literal
+
+import numpy as np
+
+from ..physics import Floats, Number, floats
+from ..solve import Demand, FluidState, LiftRows, PointSolution
+from .cases import Cases
+
+Status = Literal["ok", "close", "over"]
+Component = Literal[
+    "engine",
+    "injectors",
+    "injector idle",
+    "needles",
+    "float",
+    "pumps",
+    "wiring",
+    "suction",
+    "lift",
+    "feed",
+    "regulator",
+    "return",
+]
+
+TITLES: dict[Component, str] = {
+    "engine": "Engine air",
+    "injectors": "Injectors",
+    "injector idle": "Injectors at idle",
+    "needles": "Float needles",
+    "float": "Float pressure",
+    "pumps": "Pumps",
+    "wiring": "Pump wiring",
+    "suction": "Pump suction",
+    "lift": "Lift pump",
+    "feed": "Feed line",
+    "regulator": "Regulator at idle",
+    "return": "Return line at idle",
+}
+POWER_LIMITS: tuple[Component, ...] = ("injectors", "needles", "pumps", "lift", "feed")
+LIMITS: tuple[Component, ...] = (*POWER_LIMITS, "wiring", "suction", "injector idle", "float", "regulator")
+
+
+@dataclass(frozen=True)
+class Share:
+    """One component's load in many systems: 1 is its ceiling. `measure` says what of what."""
+
+    component: Component
+    load: Floats
+    measure: str
+
+
+@dataclass(frozen=True)
+class Solved:
+    """Cases solved: demand of shape (systems,), points (2, systems), the lift stage where there is one."""
+
+    cases: Cases
+    demand: Demand[Floats]
+    points: PointSolution
+    lift: LiftRows | None
+
+    @property
+    def fluid(self) -> FluidState:
+        """Fuel in the lines of a car at steady speed."""
+        targets = self.cases.targets
+        return FluidState(targets.density_kg_m3, targets.viscosity_mpa_s)
+
+    @property
+    def need_m3_s(self) -> Floats:
+        """Fuel the systems are sized for, by volume."""
+        return floats(self.demand.chosen_kg_s / self.cases.targets.density_kg_m3)
+
+
+def share(part: Number, whole: Number) -> Floats:
+    """Part of a whole: none of nothing, infinitely much of nothing where something is asked."""
+    asked, given = floats(part), floats(whole)
+    with np.errstate(divide="ignore", invalid="ignore"):
+        found = np.where(given > 0, asked / given, np.inf)
+    return floats(np.where(asked <= 0, 0.0, found))
+
+
+def status_of(load: float, headroom: float) -> Status:
+    """Words for a load: over its ceiling, within the wanted headroom of it, or ok."""
+    if not load <= 1.0:
+        return "over"
+    return "close" if load > 1.0 - headroom else "ok"

@@ -1,0 +1,186 @@
+"""What a target asks: its fuel, engine and limits as arrays of numbers, and fuel demand by every school (physics §2)."""
+
+from dataclasses import dataclass
+from typing import Any, Generic, TypeVar
+
+import numpy as np
+
+from ..model import Build, Duty, base_fuel, bsfc_kg_kwh, driveline_loss
+from ..physics import (
+    ATM_KPA,
+    Floats,
+    air_kg_s,
+    array,
+    blend_bsfc_kg_kwh,
+    crank_power_kw,
+    floats,
+    fuel_from_air_kg_s,
+    fuel_from_measured_kg_s,
+    fuel_from_power_kg_s,
+)
+from ..physics import injectors as inj
+from .fuel_state import FuelState, blend_state, fuel_state
+
+CONSUMPTION, AIR, MEASURED = 0.0, 1.0, 2.0
+SCHOOLS = {"consumption": CONSUMPTION, "air": AIR, "measured": MEASURED}
+
+
+@dataclass(frozen=True)
+class Targets:
+    """Targets and what they mean for the fuel system; every array of shape (targets,).
+
+    `logged_kg_s` is the fuel of a logged run a kilowatt at the crank, brought to this fuel; NaN without one.
+    The last four are the shop's limits: shares and kPa.
+    """
+
+    power_kw: Floats
+    loss: Floats
+    at_crank: Floats
+    bsfc_kg_kwh: Floats
+    credit: Floats
+    boost_kpa: Floats
+    rpm: Floats
+    mixture: Floats
+    ve: Floats
+    charge_temp_c: Floats
+    supply_v: Floats
+    accel_g: Floats
+    school: Floats
+    logged_kg_s: Floats
+    stoich_afr: Floats
+    lhv_mj_kg: Floats
+    base_lhv_mj_kg: Floats
+    density_kg_m3: Floats
+    viscosity_mpa_s: Floats
+    vapour_kpa_abs: Floats
+    displacement_l: Floats
+    idle_rpm: Floats
+    idle_manifold_kpa: Floats
+    idle_ve: Floats
+    duty_limit: Floats
+    headroom: Floats
+    feed_drop_kpa: Floats
+    return_drop_kpa: Floats
+
+
+Kept = TypeVar("Kept")
+
+
+@dataclass(frozen=True)
+class Demand(Generic[Kept]):
+    """Fuel demand of a target by each school, kg/s, and what leads to it; `chosen_kg_s` sizes the system.
+
+    Plain numbers for one target, arrays of shape (targets,) for many; `measured_kg_s` is None (NaN among many) without a
+    log.
+    """
+
+    loss: Kept
+    crank_kw: Kept
+    gasoline_bsfc_kg_kwh: Kept
+    blend_bsfc_kg_kwh: Kept
+    consumption_kg_s: Kept
+    ve: Kept
+    manifold_kpa_abs: Kept
+    air_kg_s: Kept
+    air_school_kg_s: Kept
+    measured_kg_s: Kept | None
+    chosen_kg_s: Kept
+    air_limited_crank_kw: Kept
+    air_limited_power_kw: Kept
+    disagreement: Kept
+    idle_kg_s: Kept
+
+
+def one_demand(rows: Demand[Floats], index: int) -> Demand[float]:
+    """One target of many, as plain numbers."""
+    values: dict[str, Any] = {name: float(getattr(rows, name)[index]) for name in rows.__dataclass_fields__}
+    if np.isnan(values["measured_kg_s"]):
+        values["measured_kg_s"] = None
+    return Demand(**values)
+
+
+def targets_of(build: Build, duty: Duty) -> Targets:
+    """A target of a build as a set of one."""
+    fuel, engine, rules = fuel_state(build, duty), build.engine, build.rules
+    return Targets(
+        power_kw=array(duty.power_kw),
+        loss=array(driveline_loss(build.car)),
+        at_crank=array(float(duty.power_at == "crank")),
+        bsfc_kg_kwh=array(bsfc_kg_kwh(duty, engine)),
+        credit=array(duty.efficiency_credit_pct / 100.0),
+        boost_kpa=array(duty.boost_kpa),
+        rpm=array(duty.rpm),
+        mixture=array(duty.lambda_),
+        ve=array((engine.ve_pct if duty.ve_pct is None else duty.ve_pct) / 100.0),
+        charge_temp_c=array(duty.charge_temp_c),
+        supply_v=array(duty.supply_v),
+        accel_g=array(duty.accel_g),
+        school=array(SCHOOLS[duty.school]),
+        logged_kg_s=array(_logged_kg_s(build, duty, fuel)),
+        stoich_afr=array(fuel.stoich_afr),
+        lhv_mj_kg=array(fuel.lhv_mj_kg),
+        base_lhv_mj_kg=array(fuel.base_lhv_mj_kg),
+        density_kg_m3=array(fuel.density_kg_m3),
+        viscosity_mpa_s=array(fuel.viscosity_mpa_s),
+        vapour_kpa_abs=array(fuel.vapour_kpa_abs),
+        displacement_l=array(engine.displacement_l),
+        idle_rpm=array(engine.idle_rpm),
+        idle_manifold_kpa=array(engine.idle_manifold_kpa),
+        idle_ve=array(engine.idle_ve_pct / 100.0),
+        duty_limit=array(rules.duty_limit_pct / 100.0),
+        headroom=array(rules.headroom_pct / 100.0),
+        feed_drop_kpa=array(rules.feed_drop_kpa),
+        return_drop_kpa=array(rules.return_drop_kpa),
+    )
+
+
+def _logged_kg_s(build: Build, duty: Duty, fuel: FuelState) -> float:
+    """Fuel of the logged run a kilowatt at the crank, brought to this fuel's heating value; NaN without one."""
+    run = build.measured
+    if run is None:
+        return float("nan")
+    then = blend_state(base_fuel(build, duty.base_fuel), run.ethanol_pct, run.fuel_temp_c)
+    flow = inj.open_flow_kg_s(run.injector_cc_min, run.injector_rated_kpa, run.differential_kpa, then.density_kg_m3)
+    logged_crank = float(crank_power_kw(run.power_kw, driveline_loss(build.car)))
+    dead_share = run.dead_time_ms / inj.cycle_ms(run.rpm)
+    lhv_ratio = then.lhv_mj_kg / fuel.lhv_mj_kg
+    duty_share, count = run.duty_pct / 100.0, build.engine.cylinders
+    return float(fuel_from_measured_kg_s(flow, duty_share, dead_share, count, 1.0 / logged_crank, lhv_ratio))
+
+
+def demand_of(targets: Targets) -> Demand[Floats]:
+    """Demand of many targets by the three schools."""
+    crank = np.where(targets.at_crank > 0, targets.power_kw, crank_power_kw(targets.power_kw, targets.loss))
+    bsfc = blend_bsfc_kg_kwh(targets.bsfc_kg_kwh, targets.base_lhv_mj_kg, targets.lhv_mj_kg, targets.credit)
+    by_power = fuel_from_power_kg_s(crank, bsfc)
+    manifold_abs = ATM_KPA + targets.boost_kpa
+    air = air_kg_s(targets.displacement_l, targets.rpm, targets.ve, manifold_abs, targets.charge_temp_c)
+    by_air = fuel_from_air_kg_s(air, targets.mixture, targets.stoich_afr)
+    by_log = targets.logged_kg_s * crank
+    chosen = np.where(targets.school == AIR, by_air, by_power)
+    chosen = np.where((targets.school == MEASURED) & np.isfinite(by_log), by_log, chosen)
+    idle_abs = ATM_KPA + targets.idle_manifold_kpa
+    idle_air = air_kg_s(targets.displacement_l, targets.idle_rpm, targets.idle_ve, idle_abs, targets.charge_temp_c)
+    values: dict[str, Any] = {
+        "loss": targets.loss,
+        "crank_kw": floats(crank),
+        "gasoline_bsfc_kg_kwh": targets.bsfc_kg_kwh,
+        "blend_bsfc_kg_kwh": bsfc,
+        "consumption_kg_s": by_power,
+        "ve": targets.ve,
+        "manifold_kpa_abs": manifold_abs,
+        "air_kg_s": air,
+        "air_school_kg_s": by_air,
+        "measured_kg_s": by_log,
+        "chosen_kg_s": floats(chosen),
+        "air_limited_crank_kw": by_air / bsfc * 3600.0,
+        "air_limited_power_kw": by_air / by_power * targets.power_kw,
+        "disagreement": by_air / by_power - 1.0,
+        "idle_kg_s": fuel_from_air_kg_s(idle_air, 1.0, targets.stoich_afr),
+    }
+    return Demand(**values)
+
+
+def demand(build: Build, duty: Duty) -> Demand[float]:
+    """Demand of one target of a build by the three schools."""
+    return one_demand(demand_of(targets_of(build, duty)), 0)
