@@ -9,8 +9,8 @@ from dataclasses import replace
 
 from markupsafe import Markup, escape
 
-from iron_gulp.core.judge import Component, DutyVerdict
-from iron_gulp.core.model import Line, Option, Passage, Pickup
+from iron_gulp.core.judge import DutyVerdict
+from iron_gulp.core.model import Component, Line, Option, Passage, Pickup
 from iron_gulp.core.physics import M3_S_PER_L_H, floats
 from iron_gulp.core.solve import PEAK, State, passage_loss_kpa, pump_doing, rails_joined
 from iron_gulp.core.study import legs

@@ -6,7 +6,7 @@ from dataclasses import dataclass, field
 
 from markupsafe import escape
 
-from iron_gulp.core.judge import Component
+from iron_gulp.core.model import Component
 
 STYLE = (
     ".d{font:500 13px Barlow,'DejaVu Sans',sans-serif;fill:none;stroke:#182126;stroke-width:2}"

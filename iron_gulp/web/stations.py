@@ -2,7 +2,7 @@
 
 from dataclasses import dataclass
 
-from iron_gulp.core.judge import Component
+from iron_gulp.core.model import Component
 
 
 @dataclass(frozen=True)

@@ -8,8 +8,8 @@ import pytest
 from hypothesis import assume, given, settings
 from hypothesis import strategies as st
 
-from iron_gulp.core.judge import POWER_LIMITS, judge
-from iron_gulp.core.model import Filter, FilterPart, Option, Passage, Pickup, Rail, Suction, Wiring
+from iron_gulp.core.judge import judge
+from iron_gulp.core.model import POWER_LIMITS, Filter, FilterPart, Option, Passage, Pickup, Rail, Suction, Wiring
 from iron_gulp.core.solve import FluidState, Points, PumpState, State, return_curve, solve, split_flows_m3_s, supply_curve
 from iron_gulp.core.study import propose, switches
 from tests.systems import build, check_option, duty, fitted_line, lift_stage, line, pump, split

@@ -42,7 +42,7 @@ def plain(value: Any) -> Any:
         return {str(key): plain(one) for key, one in value.items()}
     if hasattr(value, "__dataclass_fields__"):
         return {name: plain(getattr(value, name)) for name in value.__dataclass_fields__}
-    if hasattr(value, "model_fields"):
+    if hasattr(type(value), "model_fields"):
         return getattr(value, "id", None) or getattr(value, "name", type(value).__name__)
     raise TypeError(f"cannot take {type(value)}")
 

@@ -1,6 +1,6 @@
 """Findings and remedies: what a specialist would say of a judged system. This face says what other rooms may use."""
 
-from .base import Context, Finding, Remedy, Severity, Station
+from .base import Context, Finding, Remedy, Severity
 from .registry import RULES, find
 
 __all__ = [
@@ -9,6 +9,5 @@ __all__ = [
     "Finding",
     "Remedy",
     "Severity",
-    "Station",
     "find",
 ]

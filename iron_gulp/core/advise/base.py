@@ -10,11 +10,10 @@ from dataclasses import dataclass, field
 from functools import cached_property
 from typing import Literal, TypeVar, cast
 
-from ..judge import Component, DutyVerdict, judge_many
-from ..model import Build, Catalogue, Edit, EditError, Option, apply
+from ..judge import DutyVerdict, judge_many
+from ..model import Build, Catalogue, Component, Edit, EditError, Option, Station, apply
 
 Severity = Literal["stop", "warn", "note"]
-Station = Literal["fuel", "demand", "pump", "feed", "injectors", "regulator"]
 Value = float | str
 Made = TypeVar("Made")
 

@@ -3,7 +3,7 @@
 from collections.abc import Iterator
 
 from ..judge import AIR_TOLERANCE
-from ..model import cold_start_limit_pct
+from ..model import cold_start_limit_pct, parts_of
 from ..physics import ATM_KPA
 from .base import Context, Finding, Remedy, names
 
@@ -140,55 +140,30 @@ def alcohol_fitness(context: Context) -> Iterator[Finding]:
     ]
     if not strong:
         return
-    option = context.option
-    fitted = [
-        ("pump", group.part.name, group.part.alcohol_ok, f"pumps/{group.id}/part/alcohol_ok") for group in option.pumps
+    unfit = [
+        (one.station, one.part.name, f"{one.path}/alcohol_ok")
+        for one in parts_of(context.option)
+        if not one.part.alcohol_ok
     ]
-    fitted += [
-        ("feed", option.feed.part.name, option.feed.part.alcohol_ok, "feed/part/alcohol_ok"),
-        (
-            "regulator",
-            option.regulator.part.name,
-            option.regulator.part.alcohol_ok,
-            "regulator/part/alcohol_ok",
-        ),
-        (
-            "regulator",
-            option.return_line.part.name,
-            option.return_line.part.alcohol_ok,
-            "return_line/part/alcohol_ok",
-        ),
-    ]
-    if option.injectors is not None:
-        one = option.injectors.part
-        fitted.append(("injectors", one.name, one.alcohol_ok, "injectors/part/alcohol_ok"))
-    for place, element in (("suction/line", option.suction.line), ("suction/filter", option.suction.filter)):
-        if element is not None:
-            fitted.append(("fuel", element.part.name, element.part.alcohol_ok, f"{place}/part/alcohol_ok"))
-    if option.lift is not None:
-        fitted.append(("fuel", option.lift.part.name, option.lift.part.alcohol_ok, "lift/part/alcohol_ok"))
-    if option.carburettor is not None:
-        bowl = option.carburettor
-        fitted.append(("injectors", bowl.name, bowl.alcohol_ok, "carburettor/alcohol_ok"))
-    if option.filter is not None:
-        fitted.append(("feed", option.filter.part.name, option.filter.part.alcohol_ok, "filter/part/alcohol_ok"))
-    for station, name, fit, path in fitted:
-        if not fit:
-            yield Finding(
-                "alcohol-fitness",
-                "stop",
-                station,  # type: ignore[arg-type]
-                "Not fit for alcohol",
-                "{part} is not stated to stand alcohol; the strongest duty runs {ethanol_pct} ethanol.",
-                "Seals and diaphragms swell or split. A split regulator diaphragm lets fuel into the manifold through "
-                "the reference port: an engine and fire risk.",
-                {"part": name, "ethanol_pct": max(verdict.duty.ethanol_pct for verdict in strong)},
-                names(strong),
-                (
-                    Remedy("Choose a part fit for alcohol from the shelf"),
-                    Remedy("The maker states it is fit: mark it so", ((context.path(path), True),)),
-                ),
-            )
+    bowl = context.option.carburettor
+    if bowl is not None and not bowl.alcohol_ok:
+        unfit.append(("injectors", bowl.name, "carburettor/alcohol_ok"))
+    for station, name, path in unfit:
+        yield Finding(
+            "alcohol-fitness",
+            "stop",
+            station,
+            "Not fit for alcohol",
+            "{part} is not stated to stand alcohol; the strongest duty runs {ethanol_pct} ethanol.",
+            "Seals and diaphragms swell or split. A split regulator diaphragm lets fuel into the manifold through "
+            "the reference port: an engine and fire risk.",
+            {"part": name, "ethanol_pct": max(verdict.duty.ethanol_pct for verdict in strong)},
+            names(strong),
+            (
+                Remedy("Choose a part fit for alcohol from the shelf"),
+                Remedy("The maker states it is fit: mark it so", ((context.path(path), True),)),
+            ),
+        )
 
 
 RULES = (air_limited, air_surplus, measured_disagrees, cold_start, alcohol_fitness)

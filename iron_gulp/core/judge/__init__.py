@@ -4,17 +4,14 @@ from .air import AIR_TOLERANCE
 from .cases import Cases, case_of, circuit_of, together
 from .circuits import Circuit, Fault, circuits, faults
 from .electrics import circuit_load
-from .loads import LIMITS, POWER_LIMITS, Component, Status, status_of
+from .loads import Status, status_of
 from .returning import overrun_bypass_m3_s
 from .verdict import DutyVerdict, JudgedRows, Load, judge, judge_all, judge_many, judge_rows, worst
 
 __all__ = [
     "AIR_TOLERANCE",
-    "LIMITS",
-    "POWER_LIMITS",
     "Cases",
     "Circuit",
-    "Component",
     "DutyVerdict",
     "Fault",
     "JudgedRows",

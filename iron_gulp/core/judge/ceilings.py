@@ -4,7 +4,7 @@ Taken one component at a time with the others as they are, at the target's engin
 proportional to power. Limits at idle do not move with power and have none.
 """
 
-from .loads import POWER_LIMITS, Component
+from ..model import POWER_LIMITS, Component
 
 
 def ceiling_kw(component: Component, load: float, power_kw: float, air_power_kw: float) -> float | None:

@@ -5,42 +5,12 @@ from typing import Literal
 
 import numpy as np
 
+from ..model import Component
 from ..physics import Floats, Number, floats
 from ..solve import Demand, FluidState, LiftRows, PointSolution
 from .cases import Cases
 
 Status = Literal["ok", "close", "over"]
-Component = Literal[
-    "engine",
-    "injectors",
-    "injector idle",
-    "needles",
-    "float",
-    "pumps",
-    "wiring",
-    "suction",
-    "lift",
-    "feed",
-    "regulator",
-    "return",
-]
-
-TITLES: dict[Component, str] = {
-    "engine": "Engine air",
-    "injectors": "Injectors",
-    "injector idle": "Injectors at idle",
-    "needles": "Float needles",
-    "float": "Float pressure",
-    "pumps": "Pumps",
-    "wiring": "Pump wiring",
-    "suction": "Pump suction",
-    "lift": "Lift pump",
-    "feed": "Feed line",
-    "regulator": "Regulator at idle",
-    "return": "Return line at idle",
-}
-POWER_LIMITS: tuple[Component, ...] = ("injectors", "needles", "pumps", "lift", "feed")
-LIMITS: tuple[Component, ...] = (*POWER_LIMITS, "wiring", "suction", "injector idle", "float", "regulator")
 
 
 @dataclass(frozen=True)

@@ -6,29 +6,15 @@ Idle is judged as well: a system that cannot idle has not passed. Any number of 
 from collections.abc import Iterable, Sequence
 from dataclasses import dataclass
 
-from ..model import Build, Duty, Option
+from ..model import LIMITS, ORDER, POWER_LIMITS, TITLES, Build, Component, Duty, Option
 from ..physics import Floats
 from ..solve import Demand, FuelState, LiftSolution, PointSolution, fuel_state, one_demand, solve_lifts, solve_targets
 from . import air, electrics, lifting, metering, returning, supply
 from .cases import Cases, case_of, together
 from .ceilings import ceiling_kw
-from .loads import LIMITS, POWER_LIMITS, TITLES, Component, Share, Solved, Status, status_of
+from .loads import Share, Solved, Status, status_of
 
 GROUPS = (air, metering, supply, electrics, lifting, returning)
-ORDER: tuple[Component, ...] = (
-    "engine",
-    "injectors",
-    "injector idle",
-    "needles",
-    "float",
-    "pumps",
-    "wiring",
-    "suction",
-    "feed",
-    "lift",
-    "regulator",
-    "return",
-)
 
 
 @dataclass(frozen=True)
@@ -96,7 +82,7 @@ def judge_rows(cases: Cases) -> JudgedRows:
     lift = None if cases.systems.lift is None else solve_lifts(cases.systems, cases.targets)
     solved = Solved(cases, demand, points, lift)
     shares = [one for group in GROUPS for one in group.loads(solved)]
-    return JudgedRows(solved, tuple(sorted(shares, key=lambda one: ORDER.index(one.component))))
+    return JudgedRows(solved, tuple(sorted(shares, key=lambda one: ORDER[one.component])))
 
 
 Asked = tuple[Build, Option, Duty]

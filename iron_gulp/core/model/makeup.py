@@ -1,0 +1,263 @@
+"""What a kind of component is, said once: station and order on the path, title, symbol, list, loads, figures.
+
+Path strip, diagram, parts list, report, garage line, shelf and edit services walk this description. Loads are described
+here too: what a load is called, where it belongs, and whether it moves with power.
+"""
+
+from collections.abc import Iterator
+from dataclasses import dataclass
+from typing import Any, Literal, NamedTuple
+
+from .build import Option
+from .parts import FilterPart, InjectorPart, LinePart, Part, PumpPart, RegulatorPart
+
+Station = Literal["fuel", "pump", "feed", "injectors", "demand", "regulator"]
+Section = Literal["Tank and supply", "Pumps", "Feed", "Engine", "Return", "Electrics"]
+Component = Literal[
+    "engine",
+    "injectors",
+    "injector idle",
+    "needles",
+    "float",
+    "pumps",
+    "wiring",
+    "suction",
+    "lift",
+    "feed",
+    "regulator",
+    "return",
+]
+
+STATIONS: dict[Station, str] = {
+    "fuel": "Tank & fuel",
+    "pump": "Pumps",
+    "feed": "Feed",
+    "injectors": "Injectors",
+    "demand": "Engine",
+    "regulator": "Regulator & return",
+}
+
+
+@dataclass(frozen=True)
+class LoadKind:
+    """A load: its title, its station, and how it limits: a power, idle or running ("state"), or only a design rule."""
+
+    component: Component
+    title: str
+    station: Station
+    limits: Literal["power", "state", "rule", "air"]
+
+
+# In the order of the path.
+LOADS: tuple[LoadKind, ...] = (
+    LoadKind("engine", "Engine air", "demand", "air"),
+    LoadKind("injectors", "Injectors", "injectors", "power"),
+    LoadKind("injector idle", "Injectors at idle", "injectors", "state"),
+    LoadKind("needles", "Float needles", "injectors", "power"),
+    LoadKind("float", "Float pressure", "injectors", "state"),
+    LoadKind("pumps", "Pumps", "pump", "power"),
+    LoadKind("wiring", "Pump wiring", "pump", "state"),
+    LoadKind("suction", "Pump suction", "fuel", "state"),
+    LoadKind("feed", "Feed line", "feed", "power"),
+    LoadKind("lift", "Lift pump", "fuel", "power"),
+    LoadKind("regulator", "Regulator at idle", "regulator", "state"),
+    LoadKind("return", "Return line at idle", "regulator", "rule"),
+)
+ORDER: dict[Component, int] = {kind.component: number for number, kind in enumerate(LOADS)}
+TITLES: dict[Component, str] = {kind.component: kind.title for kind in LOADS}
+POWER_LIMITS: tuple[Component, ...] = tuple(kind.component for kind in LOADS if kind.limits == "power")
+LIMITS: tuple[Component, ...] = tuple(kind.component for kind in LOADS if kind.limits in ("power", "state"))
+
+
+def station_of(component: Component) -> Station:
+    """The station that answers for a load."""
+    return LOADS[ORDER[component]].station
+
+
+@dataclass(frozen=True)
+class Kind:
+    """A kind of component.
+
+    `path` is its place in an option; `several` says that it is a list. Where `added` holds words it may be there or not,
+    and the words offer it. `symbol` is its sign in the diagram where it is drawn in line, `load` what marks it there.
+    """
+
+    key: str
+    title: str
+    station: Station
+    path: str
+    section: Section
+    symbol: str = ""
+    load: Component | None = None
+    several: bool = False
+    added: str = ""
+    figures: tuple[str, ...] = ()
+
+
+# In the order of the path, return last.
+KINDS: tuple[Kind, ...] = (
+    Kind("tank", "Tank", "fuel", "tank", "Tank and supply", "tank", "suction"),
+    Kind("pickup", "Pickup", "fuel", "pickup", "Tank and supply", "pickup", added="Enter the pickup"),
+    Kind(
+        "lift",
+        "Lift stage",
+        "fuel",
+        "lift",
+        "Tank and supply",
+        "pump",
+        "lift",
+        added="Add a lift stage",
+        figures=("lift.flow_l_h", "lift.inlet_kpa", "lift.reserve_s"),
+    ),
+    Kind(
+        "suction-line",
+        "Suction line",
+        "fuel",
+        "suction/line",
+        "Tank and supply",
+        "line",
+        "suction",
+        added="Add a suction line",
+        figures=("suction.inlet_kpa", "suction.available_kpa", "suction.warming_k_h"),
+    ),
+    Kind(
+        "pre-filter",
+        "Pre-filter",
+        "fuel",
+        "suction/filter",
+        "Tank and supply",
+        "filter",
+        "suction",
+        added="Add a pre-filter",
+    ),
+    Kind(
+        "pumps",
+        "Group",
+        "pump",
+        "pumps",
+        "Pumps",
+        "pump",
+        "pumps",
+        several=True,
+        added="Add a group",
+        figures=("pump.supply_at_set_l_h", "pump.delivered_l_h", "pump.rail_kpa", "pump.rise_kpa"),
+    ),
+    Kind("filter", "Filter", "feed", "filter", "Feed", "filter", added="Fit a filter", figures=("feed.filter_kpa",)),
+    Kind(
+        "feed-passages",
+        "Passage",
+        "feed",
+        "feed_passages",
+        "Feed",
+        "passage",
+        several=True,
+        added="Add a passage",
+        figures=("feed.passages_kpa",),
+    ),
+    Kind(
+        "feed",
+        "Feed",
+        "feed",
+        "feed",
+        "Feed",
+        "line",
+        "feed",
+        figures=("feed.drop_kpa", "feed.velocity_m_s", "feed.reynolds"),
+    ),
+    Kind(
+        "split",
+        "Split",
+        "feed",
+        "split",
+        "Feed",
+        added="Part it to two rails",
+        figures=("feed.split_kpa",),
+    ),
+    Kind("rail", "Rail", "injectors", "rail", "Engine"),
+    Kind("injectors", "Injectors", "injectors", "injectors", "Engine", load="injectors"),
+    Kind("carburettor", "Carburettor", "injectors", "carburettor", "Engine", load="needles"),
+    Kind("regulator", "Regulator", "regulator", "regulator", "Return", "regulator", "regulator"),
+    Kind("return-line", "Return", "regulator", "return_line", "Return", "line", "return"),
+    Kind(
+        "return-passages",
+        "Passage",
+        "regulator",
+        "return_passages",
+        "Return",
+        "passage",
+        several=True,
+        added="Add a passage",
+    ),
+)
+BY_PATH: dict[str, Kind] = {kind.path: kind for kind in KINDS}
+
+# Which part of the shelf holds a class of part.
+SHELF_KINDS: dict[str, type[Part]] = {
+    "pumps": PumpPart,
+    "injectors": InjectorPart,
+    "lines": LinePart,
+    "regulators": RegulatorPart,
+    "filters": FilterPart,
+}
+
+
+class Fitted(NamedTuple):
+    """A component as fitted: its kind, its edit path in the option, a title of its own, and the element."""
+
+    kind: Kind
+    path: str
+    title: str
+    element: Any
+
+
+class FittedPart(NamedTuple):
+    """A shelf part as fitted, with the station it is edited at."""
+
+    station: Station
+    path: str
+    part: Part
+
+
+def shelf_kind(part_class: type[Part]) -> str:
+    """The shelf that holds a class of part. Raises StopIteration for none."""
+    return next(kind for kind, one in SHELF_KINDS.items() if issubclass(part_class, one))
+
+
+def element_at(option: Option, path: str) -> Any:
+    """The element at a kind's path; None where nothing is fitted."""
+    found: Any = option
+    for step in path.split("/"):
+        found = None if found is None else getattr(found, step)
+    return found
+
+
+def fitted(option: Option, *stations: Station) -> Iterator[Fitted]:
+    """Every component of an option along the path, of all stations or of some."""
+    for kind in KINDS:
+        if stations and kind.station not in stations:
+            continue
+        found = element_at(option, kind.path)
+        if kind.several:
+            for number, one in enumerate(found, start=1):
+                yield Fitted(kind, f"{kind.path}/{one.id}", getattr(one, "name", f"{kind.title} {number}"), one)
+        elif found is not None:
+            yield Fitted(kind, kind.path, kind.title, found)
+
+
+def parts_of(option: Option) -> Iterator[FittedPart]:
+    """Every shelf part of an option along the path, wherever it sits in its component."""
+    for one in fitted(option):
+        for path, part in _parts_in(one.element, one.path):
+            yield FittedPart(one.kind.station, path, part)
+
+
+def _parts_in(element: Any, path: str) -> Iterator[tuple[str, Part]]:
+    if isinstance(element, Part):
+        yield path, element
+    elif isinstance(element, tuple):
+        for one in element:
+            if hasattr(one, "id"):
+                yield from _parts_in(one, f"{path}/{one.id}")
+    elif hasattr(type(element), "model_fields"):
+        for name in type(element).model_fields:
+            yield from _parts_in(getattr(element, name), f"{path}/{name}")
