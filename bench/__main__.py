@@ -79,9 +79,9 @@ def fragments() -> None:
     print("Changed fragment after a field edit, against an empty page of the same server")
     with tempfile.TemporaryDirectory() as folder:
         workshop = Workshop(Path(folder) / "bench.sqlite3")
-        workshop.load_demo()
+        workshop.garage.load_demo()
         client = TestClient(create_app(workshop))
-        build = workshop.garage("curlew").rows[0].id
+        build = workshop.garage.page("curlew").rows[0].id
         client.get(f"/builds/{build}/ask")
         empty = seconds(lambda: client.get("/alive"), 40)
         edits = {
@@ -99,7 +99,7 @@ def fragments() -> None:
 
             def edit(page: str = page, path: str = path, values=values, nominal: float = nominal) -> None:
                 form = {
-                    "base": workshop.bench(build).stored.number,
+                    "base": workshop.judging.bench(build).stored.number,
                     "page": page,
                     "option": "as-built",
                     "duty": "hill",
@@ -119,11 +119,11 @@ def sliders() -> None:
     print("Diagram repainted at another point, against an empty page of the same server")
     with tempfile.TemporaryDirectory() as folder:
         workshop = Workshop(Path(folder) / "bench.sqlite3")
-        workshop.load_demo()
+        workshop.garage.load_demo()
         client = TestClient(create_app(workshop))
         empty = seconds(lambda: client.get("/alive"), 40)
         for name, option, duty in (("curlew", "as-built", "hill"), ("saltern", "two-rails", "record")):
-            build = workshop.garage(name).rows[0].id
+            build = workshop.garage.page(name).rows[0].id
             speeds = iter(np.linspace(2000.0, 7000.0, 60))
 
             def drag(build: int = build, option: str = option, duty: str = duty, speeds=speeds) -> None:

@@ -58,7 +58,7 @@ def serve(data: DataDir = None, host: str | None = None, port: int | None = None
 def demo(data: DataDir = None, host: str | None = None, port: int | None = None) -> None:
     """Put the demo builds into an empty garage and serve."""
     settings = _settings(data)
-    loaded = Workshop(settings.database).load_demo()
+    loaded = Workshop(settings.database).garage.load_demo()
     typer.echo(f"{loaded} demo builds loaded" if loaded else "The garage already holds builds; nothing was added")
     _serve(settings.model_copy(update={k: v for k, v in {"host": host, "port": port}.items() if v is not None}))
 
@@ -81,7 +81,7 @@ def solve(
 def export(build_id: int, file: Path, data: DataDir = None) -> None:
     """Write a build of the garage to a build file."""
     try:
-        _, text = Workshop(_settings(data).database).export(build_id)
+        _, text = Workshop(_settings(data).database).documents.export(build_id)
         file.write_text(text, encoding="utf-8")
     except NotFound as error:
         _refuse([str(error)])
@@ -93,7 +93,7 @@ def export(build_id: int, file: Path, data: DataDir = None) -> None:
 def import_(file: Path, data: DataDir = None) -> None:
     """Read a build file into the garage; prints the new build's id."""
     build = _read(file)
-    typer.echo(Workshop(_settings(data).database).import_build(build_file.write(build)))
+    typer.echo(Workshop(_settings(data).database).garage.import_build(build_file.write(build)))
 
 
 @app.command()

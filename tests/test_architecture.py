@@ -7,13 +7,13 @@ from pathlib import Path
 import pytest
 from jinja2 import nodes
 
-from iron_gulp.web.rendering import _environment
+from iron_gulp.web.parts.rendering import _environment
 
 ROOT = Path(__file__).parents[1]
 PACKAGE = ROOT / "iron_gulp"
 ARITHMETIC = (nodes.Add, nodes.Sub, nodes.Mul, nodes.Div, nodes.FloorDiv, nodes.Mod, nodes.Pow)
-TEMPLATES = sorted((PACKAGE / "web/templates").rglob("*.html"))
-ROUTERS = sorted((PACKAGE / "web/routers").glob("*.py"))
+TEMPLATES = sorted((PACKAGE / "web").rglob("*.html"))
+ROUTERS = sorted(path for path in (PACKAGE / "web").rglob("*.py") if "APIRouter" in path.read_text(encoding="utf-8"))
 MODULES = sorted(path for path in PACKAGE.rglob("*.py"))
 
 

@@ -60,7 +60,7 @@ def test_import_then_export(curlew, tmp_path):
     assert run.invoke(app, ["export", result.stdout.strip(), str(out), "--data", data]).exit_code == 0
     assert out.read_bytes() == curlew.read_bytes()
     assert run.invoke(app, ["export", "99", str(out), "--data", data]).exit_code == 2
-    assert Workshop(tmp_path / "data" / "iron_gulp.sqlite3").garage().total == 1
+    assert Workshop(tmp_path / "data" / "iron_gulp.sqlite3").garage.page().total == 1
 
 
 def test_schema_is_json():

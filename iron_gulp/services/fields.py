@@ -28,6 +28,7 @@ class Field:
     strict_low: bool
     choices: tuple[str, ...]
     longest: int | None
+    when_empty: str
 
 
 class BadValue(ValueError):
@@ -36,14 +37,59 @@ class BadValue(ValueError):
 
 def field_at(path: str) -> Field:
     """The field at an edit path. Raises BadValue when the model has no such place."""
-
     return _field(path)
+
+
+@lru_cache(maxsize=2048)
+def model_at(path: str) -> type[BaseModel]:
+    """The model at an edit path ("" for the build). Raises BadValue where there is none."""
+    annotation: Any = Build
+    for step in path.split("/") if path else ():
+        annotation, _ = _without_none(annotation)
+        if get_origin(annotation) is tuple:
+            annotation = get_args(annotation)[0]
+            continue
+        is_model = isinstance(annotation, type) and issubclass(annotation, BaseModel)
+        found = annotation.model_fields.get(step) if is_model else None
+        if found is None:
+            raise BadValue("there is no such element")
+        annotation = found.annotation
+    annotation, _ = _without_none(annotation)
+    if not (isinstance(annotation, type) and issubclass(annotation, BaseModel)):
+        raise BadValue("there is no such element")
+    return annotation
+
+
+Asked = tuple[str, tuple[tuple[str, tuple[str, str] | None], ...]]
+
+
+@lru_cache(maxsize=512)
+def asked_of(path: str) -> tuple[Asked, ...]:
+    """The single fields of the model at a path by group, in its own order: (group, ((name, shown when), …)).
+
+    The main group is called "". Lists and elements inside have inputs of their own.
+    """
+    model = model_at(path)
+    in_groups: dict[str, tuple[str, ...]] = getattr(model, "in_groups", {})
+    shown_when = getattr(model, "shown_when", {})
+    elsewhere = {name for names in in_groups.values() for name in names}
+    single = []
+    for name, found in model.model_fields.items():
+        shown = found.alias or name
+        kind = field_at(f"{path}/{shown}" if path else shown).kind
+        if kind != "other" and name not in getattr(model, "not_asked", ()):
+            single.append((name, shown))
+    groups = {"": [pair for pair in single if pair[0] not in elsewhere]}
+    groups |= {title: [pair for pair in single if pair[0] in names] for title, names in in_groups.items()}
+    return tuple(
+        (title, tuple((shown, shown_when.get(name)) for name, shown in pairs)) for title, pairs in groups.items()
+    )
 
 
 @lru_cache(maxsize=2048)
 def _field(path: str) -> Field:
     annotation: Any = Build
-    title, name = "", ""
+    title, name, when_empty = "", "", ""
     metadata: tuple[Any, ...] = ()
     for step in path.split("/"):
         annotation, optional = _without_none(annotation)
@@ -58,6 +104,7 @@ def _field(path: str) -> Field:
         found = annotation.model_fields.get(step) or _by_alias(annotation, step)
         if found is None:
             raise BadValue("there is no such field")
+        when_empty = getattr(annotation, "when_empty", {}).get(step, "–")
         annotation, title, name = found.annotation, found.title or step.replace("_", " "), step
         metadata = tuple(found.metadata)
     annotation, optional = _without_none(annotation)
@@ -70,7 +117,16 @@ def _field(path: str) -> Field:
     longest = next((m.max_length for m in metadata if isinstance(m, annotated_types.MaxLen)), None)
     choices = tuple(str(choice) for choice in get_args(annotation)) if get_origin(annotation) is Literal else ()
     return Field(
-        name, title, _kind(annotation), optional, above if low is None else low, high, above is not None, choices, longest
+        name,
+        title,
+        _kind(annotation),
+        optional,
+        above if low is None else low,
+        high,
+        above is not None,
+        choices,
+        longest,
+        when_empty,
     )
 
 

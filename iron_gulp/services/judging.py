@@ -1,22 +1,21 @@
-"""Judged builds, remembered by their text so that a page and its fragments share one solution."""
+"""Judged builds: stored builds on the bench, remembered by text so that a page and its fragments share one."""
 
 from dataclasses import dataclass
 from functools import lru_cache
 from typing import Any
 
-from iron_gulp.core import advise as core_findings
-from iron_gulp.core.account import plain
+from iron_gulp.core import advise
+from iron_gulp.core.account import Context as FigureContext
+from iron_gulp.core.account import Explanation, explain, plain
 from iron_gulp.core.advise import Finding
 from iron_gulp.core.judge import DutyVerdict, judge_all, worst
 from iron_gulp.core.model import Build, Option
-from iron_gulp.formats.build_file import read
+from iron_gulp.formats.build_file import read, write
 from iron_gulp.shelf import Shelf
+from iron_gulp.storage import BuildRepository, Stored
 
-
-@lru_cache(maxsize=256)
-def parsed(body: str) -> Build:
-    """A stored body as a build."""
-    return read(body)
+# Raised whenever the same build may be judged otherwise than before: stored verdicts of another number are made anew.
+PHYSICS = 2
 
 
 @dataclass(frozen=True)
@@ -32,22 +31,66 @@ class Judged:
         return next(verdict for verdict in self.verdicts if verdict.duty.id == duty_id)
 
 
+@dataclass(frozen=True)
+class Bench:
+    """One build on the bench: stored revision, option and duty chosen, everything judged."""
+
+    stored: Stored
+    build: Build
+    option: Option
+    verdict: DutyVerdict
+    judged: Judged
+
+    @property
+    def figures(self) -> FigureContext:
+        return FigureContext(self.build, self.verdict)
+
+
+_PARSED: dict[str, Build] = {}
+_KEPT = 128
+
+
+def parsed(body: str) -> Build:
+    """A stored body as a build."""
+    return _PARSED.get(body) or _keep(body, read(body))
+
+
+def written(build: Build) -> str:
+    """A build as the text to store; it need not be read again."""
+    body = write(build)
+    _keep(body, build)
+    return body
+
+
+def _keep(body: str, build: Build) -> Build:
+    _PARSED[body] = build
+    while len(_PARSED) > _KEPT:
+        del _PARSED[next(iter(_PARSED))]
+    return build
+
+
 @lru_cache(maxsize=64)
-def judged(body: str, option_id: str, shelf: Shelf) -> Judged:
-    """Judge every duty of a stored build on one option. Raises KeyError for an unknown option."""
+def verdicts_of(body: str, option_id: str) -> tuple[DutyVerdict, ...]:
+    """Every duty of a stored build judged on one option. Raises KeyError for an unknown option."""
     build = parsed(body)
+    return tuple(judge_all(build, build.option(option_id)))
+
+
+@lru_cache(maxsize=32)
+def judged(body: str, option_id: str, shelf: Shelf) -> Judged:
+    """Judge every duty of a stored build on one option, with findings. Raises KeyError for an unknown option."""
+    build, verdicts = parsed(body), verdicts_of(body, option_id)
     option = build.option(option_id)
-    verdicts = judge_all(build, option)
-    found = core_findings.find(build, option, verdicts, shelf.catalogue)
-    return Judged(build, option, tuple(verdicts), tuple(found))
+    return Judged(build, option, verdicts, tuple(advise.find(build, option, list(verdicts), shelf.catalogue)))
 
 
 def summarise(body: str) -> tuple[str, dict[str, Any], float | None]:
     """State at a glance for the garage, of the build's first option: name, summary, load of the first to run out."""
     build = parsed(body)
-    verdict = worst(judge_all(build, build.options[0]))
+    verdict = worst(verdicts_of(body, build.options[0].id))
     limit = verdict.first_out
     summary = {
+        "physics": PHYSICS,
         "car": build.car.description,
         "limit": limit.title,
         "load": plain(limit.load),
@@ -59,3 +102,40 @@ def summarise(body: str) -> tuple[str, dict[str, Any], float | None]:
         "options": len(build.options),
     }
     return build.name, summary, plain(limit.load)
+
+
+class Judging:
+    """Puts stored builds on the bench, judged with the shelf's parts for remedies."""
+
+    def __init__(self, builds: BuildRepository, shelf_of: "ShelfHolder"):
+        self._builds, self._shelf_of = builds, shelf_of
+
+    def bench(self, build_id: int, option_id: str | None = None, duty_id: str | None = None) -> Bench:
+        """A build judged. An unknown option or duty falls back to the first. Raises NotFound for an unknown build."""
+        stored = self._builds.current(build_id)
+        build = parsed(stored.body)
+        if option_id not in {option.id for option in build.options}:
+            option_id = None
+        if duty_id not in {duty.id for duty in build.duties}:
+            duty_id = None
+        found = judged(stored.body, build.option(option_id).id, self._shelf_of.shelf)
+        return Bench(stored, build, found.option, found.verdict(build.duty(duty_id).id), found)
+
+    @staticmethod
+    def explain(bench: Bench, key: str) -> Explanation:
+        """A figure opened. Raises KeyError for an unknown figure."""
+        return explain(key, bench.figures)
+
+    def judge_anew(self, build_id: int) -> bool:
+        """Bring the stored verdict of a build to today's physics; False when it already is."""
+        return self._builds.refresh(build_id, lambda summary: summary.get("physics") != PHYSICS)
+
+    def outdated(self) -> list[int]:
+        """Builds whose stored verdict another physics judged."""
+        return self._builds.where(lambda summary: summary.get("physics") != PHYSICS)
+
+
+class ShelfHolder:
+    """Whoever knows the shelf as it is now."""
+
+    shelf: Shelf

@@ -6,10 +6,12 @@ from iron_gulp.formats.parts_csv import part_of, read_parts, write_parts
 from iron_gulp.shelf import KINDS, Shelf
 from iron_gulp.storage import PartRepository
 
+from .judging import ShelfHolder
+
 OWN = "own-"
 
 
-class OwnParts:
+class OwnParts(ShelfHolder):
     """Own parts behind the generic shelf. The shelf is a new object after every change, so judgements follow it."""
 
     def __init__(self, parts: PartRepository, generic: Shelf):

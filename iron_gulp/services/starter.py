@@ -1,8 +1,11 @@
 """What a new build, duty, option or pump group starts from: modest generic parts, to be changed at once."""
 
-from typing import Any
+from typing import Any, get_args
+
+from pydantic import BaseModel
 
 from iron_gulp.core.model import (
+    BY_PATH,
     Build,
     CustomFuel,
     Duty,
@@ -15,6 +18,7 @@ from iron_gulp.core.model import (
     Problem,
     PumpGroup,
     Regulator,
+    shelf_kind,
 )
 from iron_gulp.shelf import Shelf
 
@@ -84,37 +88,78 @@ def copy_of(item: dict[str, Any], prefix: str, siblings: list[dict[str, Any]]) -
     return copied
 
 
-def element(shelf: Shelf, option: dict[str, Any], what: str) -> tuple[str, Any] | None:
-    """Where in an option an added element goes, and what it starts from; None for something else."""
+def added_to_option(shelf: Shelf, option: dict[str, Any], what: str) -> list[tuple[str, Any]]:
+    """Edits of an option's fields that add a component, fitting, table, branch or another way of metering.
 
-    def plain(kind: str, shelf_id: str) -> dict[str, Any]:
-        return shelf.part(kind, shelf_id).model_dump(mode="json")
-
-    if what in ("feed_passages", "return_passages"):
-        taken = [passage["id"] for passage in (*option["feed_passages"], *option["return_passages"])]
-        fresh = {"id": fresh_id("p", taken), "name": "Hanger tube", "bore_mm": 7.0, "length_m": 0.3, "k_sum": 1.5}
-        return what, [*option[what], fresh]
+    Raises EditError for what cannot be added.
+    """
+    turned = metering(shelf, option, what) or split_edits(shelf, option, what)
+    if turned is not None:
+        return turned
+    if what == "pumps":
+        groups = option["pumps"]
+        return [("pumps", [*groups, {**copy_of(groups[-1], "g", groups), "count": 1, "on_above_kpa": 30.0}])]
     if what.startswith("pumps/") and what.endswith("/part/curves"):
-        return what, [*_inside(option, what), _curve_below(_inside(option, what))]
+        return [(what, [*_inside(option, what), _curve_below(_inside(option, what))])]
     if what.endswith("/fittings"):
         fittings = _inside(option, what)
         taken = [one["id"] for one in fittings]
-        fresh = {"id": fresh_id("f", taken), "kind": "swept elbow, 90°", "count": 1, "bore_mm": None}
-        return what, [*fittings, fresh]
-    simple = {
-        "pickup": ("pickup", {"kind": "sock strainer"}),
-        "filter": ("filter", {"part": plain("filters", "filter-glass-10"), "clogging": 1.0}),
-        "suction/filter": ("suction/filter", {"part": plain("filters", "filter-pre-100"), "clogging": 1.0}),
-        "suction/line": ("suction/line", {"part": plain("lines", "rubber-8"), "length_m": 0.5, "k_sum": 2.0}),
-        "lift": (
-            "lift",
-            {
-                "part": plain("pumps", "pump-lift-200"),
-                "line": {"part": plain("lines", "rubber-6"), "length_m": 1.5, "k_sum": 3.0},
-            },
-        ),
-    }
-    return simple.get(what)
+        return [
+            (what, [*fittings, {"id": fresh_id("f", taken), "kind": "swept elbow, 90°", "count": 1, "bore_mm": None}])
+        ]
+    kind = BY_PATH.get(what)
+    if kind is None or not kind.added:
+        raise EditError([Problem(what, "this cannot be added")])
+    if kind.several:
+        alike = [
+            one for other in BY_PATH.values() if other.several and other.title == kind.title for one in option[other.path]
+        ]
+        return [(what, [*option[what], {"id": fresh_id("p", [one["id"] for one in alike]), **_START[what]}])]
+    return [(what, _with_parts(shelf, what, Option))]
+
+
+# What an added component starts from beside its model's own defaults; `part` names a part of the shelf.
+_START: dict[str, dict[str, Any]] = {
+    "feed_passages": {"name": "Hanger tube", "bore_mm": 7.0, "length_m": 0.3, "k_sum": 1.5},
+    "return_passages": {"name": "Hanger tube", "bore_mm": 7.0, "length_m": 0.3, "k_sum": 1.5},
+    "filter": {"part": "filter-glass-10"},
+    "suction/filter": {"part": "filter-pre-100"},
+    "suction/line": {"part": "rubber-8", "length_m": 0.5, "k_sum": 2.0},
+    "lift": {"part": "pump-lift-200", "line": {"part": "rubber-6", "length_m": 1.5, "k_sum": 3.0}},
+}
+
+
+def _with_parts(shelf: Shelf, path: str, holder: type[BaseModel]) -> dict[str, Any]:
+    """A component's start as plain data, its parts copied in."""
+    model: Any = holder
+    for step in path.split("/"):
+        model = _plain_type(model.model_fields[step].annotation)
+
+    def filled(start: dict[str, Any], of: Any) -> dict[str, Any]:
+        whole = {}
+        for name, value in start.items():
+            inner = _plain_type(of.model_fields[name].annotation)
+            if name == "part":
+                whole[name] = shelf.part(shelf_kind(inner), value).model_dump(mode="json")
+            else:
+                whole[name] = filled(value, inner) if isinstance(value, dict) else value
+        return whole
+
+    return filled(_START.get(path, {}), model)
+
+
+def _plain_type(annotation: Any) -> Any:
+    """A model's class without its None."""
+    return next((one for one in get_args(annotation) if one is not type(None)), annotation)
+
+
+def removed_from_option(option: dict[str, Any], place: str) -> list[tuple[str, Any]] | None:
+    """Edits that take a split or one of its branches away, rails counted along; None for something else."""
+    if place == "split":
+        return [("split", None), ("rail/count", 1)]
+    if place.startswith("split/branches/") and place.count("/") == 2:
+        return without_branch(option, place.rpartition("/")[2])
+    return None
 
 
 def _curve_below(curves: list[dict[str, Any]]) -> dict[str, Any]:

@@ -29,6 +29,12 @@ class Database:
     def __init__(self, engine: Engine):
         self.engine = engine
 
+    def close(self) -> None:
+        """Write everything into the one file and let it go."""
+        with self.engine.connect() as connection:
+            connection.exec_driver_sql("PRAGMA wal_checkpoint(TRUNCATE)")
+        self.engine.dispose()
+
     @contextmanager
     def writing(self) -> Iterator[Session]:
         """A transaction that holds the write lock from its start and commits on leaving."""

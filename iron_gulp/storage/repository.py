@@ -135,6 +135,23 @@ class BuildRepository:
             row.name, row.summary, row.load = name, summary, load
             return number
 
+    def where(self, holds: Callable[[dict[str, Any]], bool]) -> list[int]:
+        """Ids of the builds whose summary fulfils a condition."""
+        with self._database.reading() as session:
+            rows = session.execute(select(BuildRow.id, BuildRow.summary).order_by(BuildRow.touched_at.desc()))
+            return [build_id for build_id, summary in rows if holds(summary)]
+
+    def refresh(self, build_id: int, stale: Callable[[dict[str, Any]], bool]) -> bool:
+        """Summarise a build again where its summary is stale; False when it is not. Revisions stay. Raises NotFound."""
+        stored = self.current(build_id)
+        name, summary, load = self._summarise(stored.body)
+        with self._database.writing() as session:
+            row = self._row(session, build_id)
+            if row.head_number != stored.number or not stale(row.summary):
+                return False
+            row.name, row.summary, row.load = name, summary, load
+            return True
+
     def undo(self, build_id: int) -> bool:
         """Step back to the revision before the current one; False when there is none."""
 

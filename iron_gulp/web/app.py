@@ -11,8 +11,16 @@ from starlette.exceptions import HTTPException
 
 from iron_gulp.services.workshop import NotFound, Workshop
 
-from .rendering import error_page
-from .routers import bench, changes, files, garage, preferences, shelf
+from .benches import changes, pieces
+from .benches.draw import router as draw
+from .benches.fuel import router as fuel
+from .benches.regulator import router as regulator
+from .benches.stage import router as stage
+from .garage import files
+from .garage import router as garage
+from .parts import preferences
+from .parts.rendering import error_page
+from .shelf import router as shelf
 
 HERE = Path(__file__).parent
 POLICY = (
@@ -27,8 +35,8 @@ def create_app(workshop: Workshop) -> FastAPI:
     app = FastAPI(title="Iron Gulp", docs_url=None, redoc_url=None, openapi_url=None)
     app.state.workshop = workshop
     app.mount("/static", StaticFiles(directory=HERE / "static"), name="static")
-    for router in (shelf.router, garage.router, files.router, preferences.router, changes.router, bench.router):
-        app.include_router(router)
+    for rooms in (shelf, garage, files, preferences, changes, draw, fuel, regulator, stage, pieces):
+        app.include_router(rooms.router)
 
     @app.middleware("http")
     async def guard(request: Request, call_next: Next) -> Response:

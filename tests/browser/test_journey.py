@@ -7,7 +7,7 @@ import pytest
 from axe_playwright_python.sync_playwright import Axe
 from playwright.sync_api import expect
 
-from iron_gulp.web.stations import PAGES
+from iron_gulp.web.parts.stations import PAGES
 
 pytestmark = pytest.mark.browser
 

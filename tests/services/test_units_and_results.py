@@ -33,18 +33,18 @@ TYPED = {
 @pytest.fixture(scope="module")
 def workshop(tmp_path_factory):
     found = Workshop(tmp_path_factory.mktemp("units") / "units.sqlite3", load_shelf())
-    found.load_demo()
+    found.garage.load_demo()
     return found
 
 
 def typed_in(workshop, units):
     """Curlew's hill duty after every value was typed in these units."""
-    build = workshop.duplicate(workshop.garage("curlew", sort="name").rows[0].id)
+    build = workshop.garage.duplicate(workshop.garage.page("curlew", sort="name").rows[0].id)
     for path, value in TYPED.items():
         text = as_input(value, path.rpartition("/")[2], units)
-        outcome = workshop.edit(build, workshop.bench(build).stored.number, path, text, units)
+        outcome = workshop.edits.edit(build, workshop.judging.bench(build).stored.number, path, text, units)
         assert outcome.ok, (path, text, outcome.message)
-    return workshop.bench(build, "as-built", "hill")
+    return workshop.judging.bench(build, "as-built", "hill")
 
 
 @pytest.mark.parametrize("chosen", EVERY_SET, ids=lambda chosen: chosen["pressure"])
@@ -61,7 +61,7 @@ def test_typing_in_other_units_gives_the_same_solution(workshop, chosen):
 @pytest.mark.parametrize("chosen", EVERY_SET, ids=lambda chosen: chosen["pressure"])
 def test_every_figure_shown_reads_back_as_itself(workshop, chosen):
     units = BenchUnits(chosen)
-    bench = workshop.bench(workshop.garage("curlew").rows[0].id, "as-built", "hill")
+    bench = workshop.judging.bench(workshop.garage.page("curlew").rows[0].id, "as-built", "hill")
     read = 0
     for key, figure in FIGURES.items():
         if key.startswith("demand.measured"):

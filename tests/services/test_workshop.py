@@ -21,29 +21,29 @@ def workshop(tmp_path):
 
 @pytest.fixture
 def one(workshop):
-    return workshop.create()
+    return workshop.garage.create()
 
 
 def boost(workshop, one):
-    return workshop.bench(one).build.duties[0].boost_kpa
+    return workshop.judging.bench(one).build.duties[0].boost_kpa
 
 
 def test_edit_saves_a_revision(workshop, one):
-    assert workshop.edit(one, 1, "duties/d1/boost_kpa", "20 psi", METRIC).ok
+    assert workshop.edits.edit(one, 1, "duties/d1/boost_kpa", "20 psi", METRIC).ok
     assert boost(workshop, one) == pytest.approx(137.895, abs=1e-3)
-    assert [r.note for r in workshop.revisions(one)] == ["Boost: 20 psi", "new build"]
+    assert [r.note for r in workshop.garage.revisions(one)] == ["Boost: 20 psi", "new build"]
 
 
 def test_refused_edit_keeps_the_typed_text_and_stores_nothing(workshop, one):
-    outcome = workshop.edit(one, 1, "duties/d1/boost_kpa", "lots", METRIC)
+    outcome = workshop.edits.edit(one, 1, "duties/d1/boost_kpa", "lots", METRIC)
     assert (outcome.ok, outcome.typed, outcome.path) == (False, "lots", "duties/d1/boost_kpa")
     assert "not a number" in outcome.message
-    assert len(workshop.revisions(one)) == 1
+    assert len(workshop.garage.revisions(one)) == 1
 
 
 def test_typing_the_same_value_makes_no_revision(workshop, one):
-    assert workshop.edit(one, 1, "duties/d1/boost_kpa", "100", METRIC).ok
-    assert len(workshop.revisions(one)) == 1
+    assert workshop.edits.edit(one, 1, "duties/d1/boost_kpa", "100", METRIC).ok
+    assert len(workshop.garage.revisions(one)) == 1
 
 
 @pytest.mark.parametrize(
@@ -65,59 +65,59 @@ def test_typing_the_same_value_makes_no_revision(workshop, one):
     ],
 )
 def test_wrong_values_are_refused_in_words(workshop, one, path, typed, words):
-    outcome = workshop.edit(one, 1, path, typed, US)
+    outcome = workshop.edits.edit(one, 1, path, typed, US)
     assert not outcome.ok
     assert words in outcome.message
 
 
 def test_two_editors_on_different_fields_both_win(workshop, one):
-    assert workshop.edit(one, 1, "duties/d1/boost_kpa", "120", METRIC).ok
-    assert workshop.edit(one, 1, "duties/d1/rpm", "6000", METRIC).ok
-    duty = workshop.bench(one).build.duties[0]
+    assert workshop.edits.edit(one, 1, "duties/d1/boost_kpa", "120", METRIC).ok
+    assert workshop.edits.edit(one, 1, "duties/d1/rpm", "6000", METRIC).ok
+    duty = workshop.judging.bench(one).build.duties[0]
     assert (duty.boost_kpa, duty.rpm) == (120, 6000)
 
 
 def test_two_editors_on_the_same_field_clash_visibly(workshop, one):
-    assert workshop.edit(one, 1, "duties/d1/boost_kpa", "120", METRIC).ok
-    outcome = workshop.edit(one, 1, "duties/d1/boost_kpa", "90", METRIC)
+    assert workshop.edits.edit(one, 1, "duties/d1/boost_kpa", "120", METRIC).ok
+    outcome = workshop.edits.edit(one, 1, "duties/d1/boost_kpa", "90", METRIC)
     assert "another window" in outcome.message
     assert boost(workshop, one) == 120
 
 
 def test_optional_fields_empty_to_nothing(workshop, one):
-    workshop.edit(one, 1, "duties/d1/ve_pct", "102", METRIC)
-    assert workshop.bench(one).build.duties[0].ve_pct == 102
-    workshop.edit(one, 2, "duties/d1/ve_pct", "", METRIC)
-    assert workshop.bench(one).build.duties[0].ve_pct is None
+    workshop.edits.edit(one, 1, "duties/d1/ve_pct", "102", METRIC)
+    assert workshop.judging.bench(one).build.duties[0].ve_pct == 102
+    workshop.edits.edit(one, 2, "duties/d1/ve_pct", "", METRIC)
+    assert workshop.judging.bench(one).build.duties[0].ve_pct is None
 
 
 def test_remedy_is_applied_and_undone(workshop):
-    workshop.load_demo()
-    (curlew,) = [row.id for row in workshop.garage("curlew").rows]
-    bench = workshop.bench(curlew)
+    workshop.garage.load_demo()
+    (curlew,) = [row.id for row in workshop.garage.page("curlew").rows]
+    bench = workshop.judging.bench(curlew)
     number, finding = next((n, f) for n, f in enumerate(bench.judged.findings) if f.code == "injectors-small")
-    assert workshop.remedy(curlew, 1, "as-built", number, finding.code, 0).ok
-    assert "injectors-small" not in {f.code for f in workshop.bench(curlew).judged.findings}
-    assert workshop.undo(curlew)
-    assert "injectors-small" in {f.code for f in workshop.bench(curlew).judged.findings}
-    stale = workshop.remedy(curlew, 1, "as-built", 99, finding.code, 0)
+    assert workshop.edits.remedy(curlew, 1, "as-built", number, finding.code, 0).ok
+    assert "injectors-small" not in {f.code for f in workshop.judging.bench(curlew).judged.findings}
+    assert workshop.garage.undo(curlew)
+    assert "injectors-small" in {f.code for f in workshop.judging.bench(curlew).judged.findings}
+    stale = workshop.edits.remedy(curlew, 1, "as-built", 99, finding.code, 0)
     assert stale.message == "this remedy no longer applies"
 
 
 def test_adding_and_removing(workshop, one):
-    assert workshop.add(one, 1, "duties", like="d1").ok
-    duties = workshop.bench(one).build.duties
+    assert workshop.edits.add(one, 1, "duties", like="d1").ok
+    duties = workshop.judging.bench(one).build.duties
     assert [(d.id, d.name) for d in duties][-1] == ("d3", "Pump fuel 2")
-    assert workshop.add(one, 2, "pumps", "o1").ok
-    assert workshop.add(one, 3, "filter", "o1").ok
-    assert workshop.add(one, 4, "measured").ok
-    assert workshop.add(one, 5, "options", like="o1").ok
-    build = workshop.bench(one).build
+    assert workshop.edits.add(one, 2, "pumps", "o1").ok
+    assert workshop.edits.add(one, 3, "filter", "o1").ok
+    assert workshop.edits.add(one, 4, "measured").ok
+    assert workshop.edits.add(one, 5, "options", like="o1").ok
+    build = workshop.judging.bench(one).build
     assert (len(build.options), len(build.options[0].pumps)) == (2, 2)
     for number, path in enumerate(["measured", "options/o1/filter", "options/o1/pumps/g2", "duties/d3", "options/o2"]):
-        assert workshop.remove(one, 6 + number, path).ok, path
-    assert workshop.bench(one).build.model_copy(update={"name": "x"}) == workshop.bench(
-        workshop.create()
+        assert workshop.edits.remove(one, 6 + number, path).ok, path
+    assert workshop.judging.bench(one).build.model_copy(update={"name": "x"}) == workshop.judging.bench(
+        workshop.garage.create()
     ).build.model_copy(update={"name": "x"})
 
 
@@ -125,7 +125,7 @@ def test_adding_and_removing(workshop, one):
     ("path", "words"), [("options/o1", "last one"), ("name", "cannot be removed"), ("options/o1/pumps/g1", "last one")]
 )
 def test_what_cannot_be_removed(workshop, one, path, words):
-    assert words in workshop.remove(one, 1, path).message
+    assert words in workshop.edits.remove(one, 1, path).message
 
 
 LINES = ("feed", "return_line", "suction/line", "lift/line", "split/branches/b2/line")
@@ -134,123 +134,123 @@ LINES = ("feed", "return_line", "suction/line", "lift/line", "split/branches/b2/
 @pytest.mark.parametrize("where", LINES)
 def test_every_line_takes_fittings_and_gives_them_back(workshop, one, where):
     for what in ("suction/line", "lift", "split"):
-        assert workshop.add(one, workshop.bench(one).stored.number, what, "o1").ok
+        assert workshop.edits.add(one, workshop.judging.bench(one).stored.number, what, "o1").ok
     for _ in range(2):
-        assert workshop.add(one, workshop.bench(one).stored.number, f"{where}/fittings", "o1").ok
+        assert workshop.edits.add(one, workshop.judging.bench(one).stored.number, f"{where}/fittings", "o1").ok
     path = f"options/o1/{where}/fittings"
-    bench = workshop.bench(one)
+    bench = workshop.judging.bench(one)
     assert [fitting["id"] for fitting in value_at(bench.build, path)] == ["f1", "f2"]
     before = bench.stored.number
-    assert workshop.edit(one, before, f"{path}/f1/kind", "drilled block, 90°", BenchUnits()).ok
-    assert workshop.edit(one, before + 1, f"{path}/f1/count", "3", BenchUnits()).ok
-    refused = workshop.edit(one, before + 2, f"{path}/f2/bore_mm", "0.1", BenchUnits())
+    assert workshop.edits.edit(one, before, f"{path}/f1/kind", "drilled block, 90°", BenchUnits()).ok
+    assert workshop.edits.edit(one, before + 1, f"{path}/f1/count", "3", BenchUnits()).ok
+    refused = workshop.edits.edit(one, before + 2, f"{path}/f2/bore_mm", "0.1", BenchUnits())
     assert (refused.ok, refused.typed) == (False, "0.1")
-    assert workshop.remove(one, before + 2, f"{path}/f2").ok
-    assert [fitting["kind"] for fitting in value_at(workshop.bench(one).build, path)] == ["drilled block, 90°"]
+    assert workshop.edits.remove(one, before + 2, f"{path}/f2").ok
+    assert [fitting["kind"] for fitting in value_at(workshop.judging.bench(one).build, path)] == ["drilled block, 90°"]
 
 
 def test_fittings_of_a_line_that_is_not_there_are_refused(workshop, one):
     for what in ("lift/line/fittings", "split/branches/b9/line/fittings", "nonsense/fittings"):
-        assert "no such line" in workshop.add(one, 1, what, "o1").message
-    assert workshop.bench(one).stored.number == 1
+        assert "no such line" in workshop.edits.add(one, 1, what, "o1").message
+    assert workshop.judging.bench(one).stored.number == 1
 
 
 def test_rails_follow_the_branches_of_a_split(workshop, one):
     def count():
-        option = workshop.bench(one).option
+        option = workshop.judging.bench(one).option
         return option.rail.count, 0 if option.split is None else len(option.split.branches)
 
-    assert workshop.add(one, 1, "split", "o1").ok
+    assert workshop.edits.add(one, 1, "split", "o1").ok
     assert count() == (2, 2)
-    assert not workshop.add(one, 2, "split", "o1").ok
-    assert workshop.add(one, 2, "split/branches", "o1").ok
+    assert not workshop.edits.add(one, 2, "split", "o1").ok
+    assert workshop.edits.add(one, 2, "split/branches", "o1").ok
     assert count() == (3, 3)
-    refused = workshop.edit(one, 3, "options/o1/rail/count", "2", BenchUnits())
+    refused = workshop.edits.edit(one, 3, "options/o1/rail/count", "2", BenchUnits())
     assert "one goes to each rail" in refused.message
-    assert workshop.remove(one, 3, "options/o1/split/branches/b1").ok
+    assert workshop.edits.remove(one, 3, "options/o1/split/branches/b1").ok
     assert count() == (2, 2)
-    assert workshop.remove(one, 4, "options/o1/split/branches/b2").ok
+    assert workshop.edits.remove(one, 4, "options/o1/split/branches/b2").ok
     assert count() == (1, 0)
-    assert workshop.add(one, 5, "split", "o1").ok
-    assert workshop.remove(one, 6, "options/o1/split").ok
+    assert workshop.edits.add(one, 5, "split", "o1").ok
+    assert workshop.edits.remove(one, 6, "options/o1/split").ok
     assert count() == (1, 0)
 
 
 def test_a_pickup_comes_and_goes(workshop, one):
-    assert workshop.add(one, 1, "pickup", "o1").ok
-    assert workshop.bench(one).option.pickup.kind == "sock strainer"
-    assert workshop.edit(one, 2, "options/o1/pickup/kind", "baffled sump", BenchUnits()).ok
-    assert workshop.remove(one, 3, "options/o1/pickup").ok
-    assert workshop.bench(one).option.pickup is None
+    assert workshop.edits.add(one, 1, "pickup", "o1").ok
+    assert workshop.judging.bench(one).option.pickup.kind == "sock strainer"
+    assert workshop.edits.edit(one, 2, "options/o1/pickup/kind", "baffled sump", BenchUnits()).ok
+    assert workshop.edits.remove(one, 3, "options/o1/pickup").ok
+    assert workshop.judging.bench(one).option.pickup is None
 
 
 def test_a_pump_takes_a_table_at_another_voltage(workshop, one):
     path = "options/o1/pumps/g1/part/curves"
-    before = value_at(workshop.bench(one).build, path)
-    assert workshop.add(one, 1, "pumps/g1/part/curves", "o1").ok
-    tables = value_at(workshop.bench(one).build, path)
+    before = value_at(workshop.judging.bench(one).build, path)
+    assert workshop.edits.add(one, 1, "pumps/g1/part/curves", "o1").ok
+    tables = value_at(workshop.judging.bench(one).build, path)
     lower = tables[-1]
     assert lower["voltage_v"] == pytest.approx(min(curve["voltage_v"] for curve in before) - 1.5)
     assert lower["flow_l_h"][0] < before[0]["flow_l_h"][0]
-    assert workshop.remove(one, 2, f"{path}/{len(before)}").ok
-    assert value_at(workshop.bench(one).build, path) == before
-    assert "last one" in workshop.remove(one, 3, f"{path}/0").message or len(before) > 1
+    assert workshop.edits.remove(one, 2, f"{path}/{len(before)}").ok
+    assert value_at(workshop.judging.bench(one).build, path) == before
+    assert "last one" in workshop.edits.remove(one, 3, f"{path}/0").message or len(before) > 1
 
 
 def test_adding_has_an_end(workshop, one):
     for number in range(1, 11):
-        assert workshop.add(one, number, "duties").ok
-    assert "no room" in workshop.add(one, 11, "duties").message
-    assert "cannot be added" in workshop.add(one, 11, "horses", "o1").message
+        assert workshop.edits.add(one, number, "duties").ok
+    assert "no room" in workshop.edits.add(one, 11, "duties").message
+    assert "cannot be added" in workshop.edits.add(one, 11, "horses", "o1").message
 
 
 def test_shelf_part_is_copied_in(workshop, one):
     path = "options/o1/injectors/part"
-    assert workshop.choose_part(one, 1, path, "injectors", "inj-850").ok
-    assert workshop.bench(one).option.injectors.part == workshop.shelf.part("injectors", "inj-850")
-    assert "no such part" in workshop.choose_part(one, 2, path, "injectors", "inj-1").message
-    assert "no such part" in workshop.choose_part(one, 2, path, "horses", "inj-850").message
-    assert not workshop.choose_part(one, 2, path, "pumps", "pump-255").ok
+    assert workshop.edits.choose_part(one, 1, path, "injectors", "inj-850").ok
+    assert workshop.judging.bench(one).option.injectors.part == workshop.shelf.part("injectors", "inj-850")
+    assert "no such part" in workshop.edits.choose_part(one, 2, path, "injectors", "inj-1").message
+    assert "no such part" in workshop.edits.choose_part(one, 2, path, "horses", "inj-850").message
+    assert not workshop.edits.choose_part(one, 2, path, "pumps", "pump-255").ok
 
 
 def test_export_import_round_trip_and_same_solution(workshop):
-    workshop.load_demo()
-    for row in workshop.garage().rows:
-        name, text = workshop.export(row.id)
+    workshop.garage.load_demo()
+    for row in workshop.garage.page().rows:
+        name, text = workshop.documents.export(row.id)
         assert name.endswith(".irongulp.json")
-        again = workshop.import_build(text.encode())
-        assert workshop.export(again)[1] == text
+        again = workshop.garage.import_build(text.encode())
+        assert workshop.documents.export(again)[1] == text
         build = read(text)
         for option in build.options:
             for duty in build.duties:
-                assert workshop.solution(row.id, option.id, duty.id) == solve_report(build, option.id, duty.id)
+                assert workshop.documents.solution(row.id, option.id, duty.id) == solve_report(build, option.id, duty.id)
 
 
 def test_bad_import_changes_nothing(workshop):
     with pytest.raises(BuildFileError):
-        workshop.import_build(b'{"schema_version": 1, "name": "x"}')
-    assert workshop.garage().total == 0
+        workshop.garage.import_build(b'{"schema_version": 1, "name": "x"}')
+    assert workshop.garage.page().total == 0
 
 
 def test_demo_loads_once(workshop):
-    assert workshop.load_demo() >= 2
-    assert workshop.load_demo() == 0
-    row = workshop.garage("curlew").rows[0]
+    assert workshop.garage.load_demo() >= 2
+    assert workshop.garage.load_demo() == 0
+    row = workshop.garage.page("curlew").rows[0]
     assert row.summary["limit"] == "Injectors"
     assert row.summary["status"] == "over"
 
 
 def test_duplicate_archive_and_unknown(workshop, one):
-    copy = workshop.duplicate(one)
-    assert workshop.bench(copy).build.name == "New build, copy"
-    workshop.set_archived(one, True)
-    assert [row.id for row in workshop.garage().rows] == [copy]
+    copy = workshop.garage.duplicate(one)
+    assert workshop.judging.bench(copy).build.name == "New build, copy"
+    workshop.garage.set_archived(one, True)
+    assert [row.id for row in workshop.garage.page().rows] == [copy]
     with pytest.raises(NotFound):
-        workshop.bench(999)
+        workshop.judging.bench(999)
 
 
 def test_every_leaf_of_the_demo_builds_is_a_field(workshop):
-    workshop.load_demo()
+    workshop.garage.load_demo()
     seen = 0
 
     def walk(value, path):
@@ -267,7 +267,7 @@ def test_every_leaf_of_the_demo_builds_is_a_field(workshop):
             assert field.kind != "other" or value is None, path
             seen += 1
 
-    walk(json.loads(workshop.export(1)[1]), "")
+    walk(json.loads(workshop.documents.export(1)[1]), "")
     assert seen > 150
 
 

@@ -3,15 +3,7 @@
 import pytest
 from fastapi.testclient import TestClient
 
-from iron_gulp.services.workshop import Workshop
 from iron_gulp.web.app import create_app
-
-
-@pytest.fixture
-def workshop(tmp_path):
-    found = Workshop(tmp_path / "garage.sqlite3")
-    found.load_demo()
-    return found
 
 
 @pytest.fixture
@@ -21,4 +13,4 @@ def client(workshop):
 
 @pytest.fixture
 def curlew(workshop):
-    return workshop.garage("curlew").rows[0].id
+    return workshop.garage.page("curlew").rows[0].id

@@ -1,19 +1,22 @@
 """Opened figures and texts as the reader sees them."""
 
 import pytest
+from bs4 import BeautifulSoup
 
-from iron_gulp.core.account import explain
+from iron_gulp.core.account import FIGURES, explain
+from iron_gulp.core.model import LOADS
 from iron_gulp.units import PRESETS, BenchUnits
-from iron_gulp.web.calculators import calculator_view
-from iron_gulp.web.explaining import explanation_view, subscripts
-from iron_gulp.web.stations import STATIONS, station_of
+from iron_gulp.web.benches.fuel.calculators import calculator_view
+from iron_gulp.web.parts.explaining import explanation_view
+from iron_gulp.web.parts.formulas import mathml, symbols
+from iron_gulp.web.parts.stations import STATIONS, station_of
 
 METRIC, US = BenchUnits(), BenchUnits(PRESETS["US"])
 
 
 def opened(workshop, key, units):
-    build = workshop.garage("curlew").rows[0].id
-    return explanation_view(explain(key, workshop.bench(build, None, "hill").figures), units)
+    build = workshop.garage.page("curlew").rows[0].id
+    return explanation_view(explain(key, workshop.judging.bench(build, None, "hill").figures), units)
 
 
 def test_formula_is_shown_with_this_builds_values(workshop):
@@ -37,13 +40,24 @@ def test_coupled_figures_say_what_each_input_does(workshop):
     assert float(base.high) - float(base.low) == pytest.approx(60, abs=3)
 
 
-def test_subscripts_escape_first():
-    assert str(subscripts("x_ab <b>")) == "x<sub>ab</sub> &lt;b&gt;"
+def test_formulas_are_mathml_and_escape_what_is_not_theirs():
+    found = BeautifulSoup(str(mathml("V_pump = V − I × R")), "html.parser")
+    assert found.math["aria-label"] == "V_pump = V − I × R"
+    assert [one.text for one in found.select("msub > *")] == ["V", "pump"]
+    assert "×" in found.text
+    assert "<b>" not in str(mathml("x_ab <b>"))
+    assert symbols("Δp").startswith("<math")
+
+
+@pytest.mark.parametrize("key", FIGURES)
+def test_every_formula_is_set(key):
+    found = BeautifulSoup(str(mathml(FIGURES[key].formula)), "html.parser")
+    assert found.find("merror") is None
+    assert "\\" not in found.math.text
 
 
 def test_every_load_belongs_to_a_station():
-    named = [component for station in STATIONS for component in station.loads]
-    assert len(named) == len(set(named))
+    assert {station_of(kind.component) for kind in LOADS} == set(STATIONS)
     assert station_of("lift") == "fuel"
     assert station_of("return") == "regulator"
 

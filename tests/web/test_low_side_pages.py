@@ -45,9 +45,9 @@ def test_an_own_part_can_be_added_used_and_removed(client, workshop, curlew):
     assert "Own pump" in page.text
     form = {"base": 1, "page": "pump", "option": "as-built", "duty": "hill", "kind": "pumps", "value": shelf_id}
     client.post(f"/builds/{curlew}/part", data={**form, "path": "options/as-built/pumps/g1/part"})
-    assert workshop.bench(curlew).option.pumps[0].part.name == "Own pump"
+    assert workshop.judging.bench(curlew).option.pumps[0].part.name == "Own pump"
     assert "Own pump" not in client.post(f"/shelf/pumps/remove/{shelf_id}").text
-    assert workshop.bench(curlew).option.pumps[0].part.name == "Own pump"
+    assert workshop.judging.bench(curlew).option.pumps[0].part.name == "Own pump"
     assert client.get(f"/builds/{curlew}/pump").status_code == 200
     assert client.post("/shelf/pumps/remove/pump-255").status_code == 404
 
@@ -106,14 +106,20 @@ def test_bottle_refuses_in_place(client):
 # Staging, wiring, diagram
 
 
+def piece(client, page, selector):
+    """What comes when someone looks at a place of the page."""
+    return client.get(page.select_one(selector)["data-source"])
+
+
 def test_staging_shows_field_switches_and_proposals(client, curlew):
     page = soup(client.get(f"/builds/{curlew}/stage?duty=later"))
-    field = json.loads(page.find(id="chart-field")["data-chart"])
+    field = piece(client, page, "#chart-field").json()
     assert len(field["layers"]) == 7
     rows = field["layers"]["stages"]["rows"]
     assert (len(rows), len(rows[0])) == (len(field["y"]["ticks"]), len(field["x"]["ticks"]))
-    assert "Turbine pump, 255 class: join above" in page.text
-    button = page.select_one(".results .remedy")
+    switches = soup(piece(client, page, "#switches"))
+    assert "Turbine pump, 255 class: join above" in switches.text
+    button = switches.select_one(".remedy")
     where = {"base": 1, "page": "stage", "option": "as-built", "duty": "later"}
     after = client.post(button["hx-post"], data={**where, **json.loads(button["hx-vals"])})
     assert after.status_code == 200
@@ -191,8 +197,8 @@ def test_a_stage_on_speed_shows_its_switch_and_both_ways_of_the_field(client, cu
         form = {"page": "stage", "option": "as-built", "duty": "later", "value": value}
         form["base"] = 1 if not value else 2
         page = soup(client.post(f"/builds/{curlew}/edit", data={**form, "path": f"options/as-built/pumps/g2/{path}"}))
-    assert "4 500 rpm" in page.select_one(".results table").text.replace(" ", " ")
-    layers = json.loads(page.find(id="chart-field")["data-chart"])["layers"]
+    assert "4 500 rpm" in soup(piece(client, page, "#switches")).select_one("table").text.replace(" ", " ")
+    layers = piece(client, page, "#chart-field").json()["layers"]
     coming, leaving = (sum(map(sum, layers[name]["rows"])) for name in ("stages", "stages_leaving"))
     assert leaving > coming
 
@@ -214,9 +220,9 @@ def test_wiring_plan_names_what_is_wrong(client, curlew):
 
 @pytest.mark.parametrize("arrangement", ["bypass after the rail", "bypass near the tank", "returnless, speed-controlled"])
 def test_diagram_is_drawn_for_every_system(client, workshop, arrangement):
-    for row in workshop.garage().rows:
-        for option in workshop.bench(row.id).build.options:
-            base = workshop.bench(row.id).stored.number
+    for row in workshop.garage.page().rows:
+        for option in workshop.judging.bench(row.id).build.options:
+            base = workshop.judging.bench(row.id).stored.number
             path = f"options/{option.id}/regulator/arrangement"
             form = {"base": base, "page": "draw", "option": option.id, "duty": "", "path": path, "value": arrangement}
             client.post(f"/builds/{row.id}/edit", data=form)

@@ -7,7 +7,7 @@ from bs4 import BeautifulSoup
 
 from iron_gulp.core.model import dump
 from iron_gulp.services.fields import BadValue, field_at
-from iron_gulp.web.stations import PAGES
+from iron_gulp.web.parts.stations import PAGES
 
 TEXTS = ["", "abc", "0", "-5", "1e9", "1e-9", "58 psi", "½", "0.5", "3", "12", "100", "500"]
 ADDED = [
@@ -47,11 +47,11 @@ def typed(pick, build):
 @pytest.mark.parametrize("seed", range(4))
 def test_nothing_pressed_or_typed_breaks_a_page(client, workshop, seed):
     pick = random.Random(seed)
-    ids = [row.id for row in workshop.garage().rows]
+    ids = [row.id for row in workshop.garage.page().rows]
     refused = saved = 0
     for _ in range(STEPS):
         number = pick.choice(ids)
-        bench = workshop.bench(number)
+        bench = workshop.judging.bench(number)
         option, duty = pick.choice(bench.build.options).id, pick.choice(bench.build.duties).id
         page = pick.choice(sorted(PAGES))
         where = {"base": bench.stored.number, "page": page, "option": option, "duty": duty}

@@ -6,7 +6,7 @@ import pytest
 from bs4 import BeautifulSoup
 
 from iron_gulp.core.account import FIGURES
-from iron_gulp.web.stations import PAGES
+from iron_gulp.web.parts.stations import PAGES
 
 
 def soup(response, status=200):
@@ -43,8 +43,8 @@ def test_garage_filter_and_empty_states(client):
 @pytest.mark.parametrize("key", PAGES)
 @pytest.mark.parametrize("name", ["curlew", "fieldfare", "saltern"])
 def test_every_page_of_every_option_and_duty(client, workshop, key, name):
-    build = workshop.garage(name).rows[0].id
-    bench = workshop.bench(build)
+    build = workshop.garage.page(name).rows[0].id
+    bench = workshop.judging.bench(build)
     for option in bench.build.options:
         for duty in bench.build.duties:
             page = soup(client.get(f"/builds/{build}/{key}?option={option.id}&duty={duty.id}"))
@@ -52,8 +52,11 @@ def test_every_page_of_every_option_and_duty(client, workshop, key, name):
             assert len(page.select(".station")) == 6
             ids = [tag["id"] for tag in page.select("[id]")]
             assert len(ids) == len(set(ids)), sorted(i for i in ids if ids.count(i) > 1)
-            for box in page.select(".chart"):
-                assert json.loads(box["data-chart"])["series"]
+            for piece in page.select("[data-source]"):
+                answer = client.get(piece["data-source"])
+                assert answer.status_code == 200, piece["data-source"]
+                if "chart" in piece["class"]:
+                    assert answer.json()["series"]
 
 
 @pytest.mark.parametrize("key", [key for key in FIGURES if key != "demand.measured_kg_h"])
@@ -99,7 +102,8 @@ def test_html_in_names_is_only_text(client, curlew):
 
 def test_remedy_undo_and_redo(client, curlew):
     page = soup(client.get(f"/builds/{curlew}/injectors?duty=hill"))
-    button = page.select_one("#finding-1 .remedy") or page.select_one(".remedy")
+    remedies = soup(client.get(page.select_one(".remedies-of")["data-source"]))
+    button = remedies.select_one(".remedy")
     where = {"base": 1, "page": "injectors", "option": "as-built", "duty": "hill"}
     after = soup(client.post(button["hx-post"], data={**where, **json.loads(button["hx-vals"])}))
     assert float(figure(after, "injector.duty_pct")) < 85
@@ -119,12 +123,12 @@ def test_two_windows(client, curlew):
 
 
 def test_units_change_what_is_shown_not_what_is_stored(client, workshop, curlew):
-    before = workshop.export(curlew)[1]
+    before = workshop.documents.export(curlew)[1]
     response = client.post("/units", data={"preset": "US"})
     assert response.headers["hx-refresh"] == "true"
     page = soup(client.get(f"/builds/{curlew}/regulator?duty=hill"))
     assert page.find(id="f-options-as-built-regulator-base_kpa")["value"] == "43.511"
-    assert workshop.export(curlew)[1] == before
+    assert workshop.documents.export(curlew)[1] == before
     edit(client, curlew, "options/as-built/regulator/base_kpa", "43.511", page="regulator")
     edit(client, curlew, "options/as-built/regulator/base_kpa", "45.25", page="regulator", base=2)
     page = soup(client.get(f"/builds/{curlew}/regulator"))
@@ -138,22 +142,22 @@ def test_a_broken_unit_cookie_is_harmless(client, curlew, cookie):
 
 
 def test_export_import_and_refusal(client, workshop, curlew):
-    told, before = client.get(f"/builds/{curlew}/export"), workshop.garage().total
+    told, before = client.get(f"/builds/{curlew}/export"), workshop.garage.page().total
     assert 'filename="curlew.irongulp.json"' in told.headers["content-disposition"]
     page = client.post("/builds/import", files={"file": ("curlew.json", told.content)})
     assert "Curlew" in page.text
-    assert workshop.garage().total == before + 1
+    assert workshop.garage.page().total == before + 1
     bad = told.text.replace('"boost_kpa": 165.0', '"boost_kpa": "lots"').replace('"cylinders": 5', '"cylinders": 0')
     refused = soup(client.post("/builds/import", files={"file": ("<b>bad</b>.json", bad.encode())}), 422)
     listed = [item.text for item in refused.select(".refusal li")]
     assert len(listed) == 2
     assert any("duties/1/boost_kpa" in text for text in listed)
-    assert workshop.garage().total == before + 1
+    assert workshop.garage.page().total == before + 1
 
 
 def test_solution_is_the_command_lines(client, workshop, curlew):
     told = client.get(f"/builds/{curlew}/solution.json?duty=hill").json()
-    assert told == workshop.solution(curlew, None, "hill")
+    assert told == workshop.documents.solution(curlew, None, "hill")
     assert client.get(f"/builds/{curlew}/solution.json?duty=nope").status_code == 404
 
 
@@ -164,9 +168,9 @@ def test_new_duplicate_archive(client, workshop):
     build = int(page.url.path.split("/")[2])
     assert "New build, copy" in client.post(f"/builds/{build}/duplicate").text
     client.post(f"/builds/{build}/archive")
-    assert workshop.garage(archived=True).total == 1
+    assert workshop.garage.page(archived=True).total == 1
     client.post(f"/builds/{build}/unarchive")
-    assert workshop.garage(archived=True).total == 0
+    assert workshop.garage.page(archived=True).total == 0
 
 
 @pytest.mark.parametrize(
@@ -202,11 +206,11 @@ def test_a_base_fuel_of_ones_own_is_entered_used_and_cannot_be_pulled_from_under
     choice = soup(page).select_one("#f-duties-hill-base_fuel option[value=fuel1]")
     assert choice.text == "Oxygenate 4"
     client.post(f"/builds/{curlew}/edit", data={**where, "base": 5, "path": "duties/hill/base_fuel", "value": "fuel1"})
-    fuel = workshop.bench(curlew, "as-built", "hill").verdict.fuel
+    fuel = workshop.judging.bench(curlew, "as-built", "hill").verdict.fuel
     assert fuel.stoich_afr == pytest.approx(fuel.mass_fraction * 9.0 + (1 - fuel.mass_fraction) * 13.2)
     refused = client.post(f"/builds/{curlew}/remove", data={**where, "base": 6, "path": "fuels/fuel1"})
     assert "unknown base fuel" in refused.text
-    assert workshop.bench(curlew).stored.number == 6
+    assert workshop.judging.bench(curlew).stored.number == 6
     bad = {**where, "base": 6, "path": "fuels/fuel1/density_15c_kg_m3", "value": "7"}
     assert "must lie" in soup(client.post(f"/builds/{curlew}/edit", data=bad), 422).select_one(".field-error").text
 
@@ -261,17 +265,17 @@ def test_wrong_addresses_say_so(client, url):
     ],
 )
 def test_malformed_changes_are_refused_without_harm(client, workshop, curlew, url, form):
-    before = workshop.export(curlew)[1]
+    before = workshop.documents.export(curlew)[1]
     response = client.post(f"/builds/{curlew}/{url}", data=form)
     assert 400 <= response.status_code < 500
-    assert workshop.export(curlew)[1] == before
+    assert workshop.documents.export(curlew)[1] == before
 
 
 def test_other_sites_cannot_change_anything(client, workshop, curlew):
-    before = workshop.garage().total
+    before = workshop.garage.page().total
     assert client.post("/builds", headers={"Sec-Fetch-Site": "cross-site"}).status_code == 403
     assert client.post("/builds", headers={"Origin": "http://elsewhere.example"}).status_code == 403
-    assert workshop.garage().total == before
+    assert workshop.garage.page().total == before
 
 
 def test_pages_say_what_they_may_load(client):

@@ -7,12 +7,12 @@ import pytest
 from iron_gulp.core.judge import circuits
 from iron_gulp.core.study import every_arrangement, legs, missing_stages, operating_field, switches
 from iron_gulp.units import PRESETS, BenchUnits
-from iron_gulp.web.circuit_view import circuit_views
-from iron_gulp.web.line_view import line_view
-from iron_gulp.web.parts_list_view import parts_list_view
-from iron_gulp.web.present import Presenter
-from iron_gulp.web.references_view import references_view
-from iron_gulp.web.staging_view import LAYERS, staging_view
+from iron_gulp.web.benches.draw.parts_list import parts_list_view
+from iron_gulp.web.benches.regulator.references import references_view
+from iron_gulp.web.benches.showing import VIEWS
+from iron_gulp.web.benches.stage.staging import LAYERS, field_json, staging_view
+from iron_gulp.web.benches.wire.circuits import circuit_views
+from iron_gulp.web.parts.lines import line_view
 from tests.systems import fitted_line, line
 
 KPA_PER_PSI = 6.894757293168
@@ -27,11 +27,11 @@ def number(text):
 
 @pytest.fixture
 def bench(workshop, curlew):
-    return workshop.bench(curlew, "as-built", "later")
+    return workshop.judging.bench(curlew, "as-built", "later")
 
 
 def presenter(workshop, bench, page="feed", units=METRIC):
-    return Presenter(bench, page, units, workshop.shelf)
+    return VIEWS[page](bench, page, units, workshop.shelf)
 
 
 def test_legs_are_told_in_both_systems(workshop, bench):
@@ -109,7 +109,7 @@ def test_staging_tells_each_switch_and_each_silent_stage(bench):
 
 def test_the_field_is_drawn_as_solved_in_every_layer(bench):
     field = operating_field(bench.build, bench.option, bench.verdict.duty)
-    drawn = json.loads(staging_view(bench, METRIC).field)
+    drawn = json.loads(field_json(bench, METRIC))
     assert len(drawn["x"]["ticks"]) == field.rpm.size
     assert len(drawn["y"]["ticks"]) == field.manifold_kpa.size
     for key, label, _ in LAYERS:
@@ -117,7 +117,7 @@ def test_the_field_is_drawn_as_solved_in_every_layer(bench):
         rows, solved = drawn["layers"][key]["rows"], getattr(field, key)
         assert rows[5][7] == pytest.approx(float(solved[5][7]), abs=1e-3)
         assert rows[-1][-1] == pytest.approx(float(solved[-1][-1]), abs=1e-3)
-    us = json.loads(staging_view(bench, US).field)["layers"]["return_kpa"]
+    us = json.loads(field_json(bench, US))["layers"]["return_kpa"]
     assert us["unit"] == "psi"
     assert us["rows"][5][7] == pytest.approx(float(field.return_kpa[5][7]) / KPA_PER_PSI, abs=2e-3)
 

@@ -3,7 +3,7 @@
 import math
 from typing import Any
 
-from ..judge import DutyVerdict, judge
+from ..judge import DutyVerdict, judge_all
 from ..model import Build
 from ..physics import M3_S_PER_L_H, Floats
 from ..solve import IDLE, PEAK, State
@@ -17,7 +17,9 @@ def plain(value: float | None) -> float | None:
 
 def solve_report(build: Build, option_id: str | None, duty_id: str | None) -> dict[str, Any]:
     """Solve one duty on one option. Raises KeyError for an unknown option or duty."""
-    return report(build, judge(build, build.option(option_id), build.duty(duty_id)))
+    duty = build.duty(duty_id)
+    # All duties together, as a page judges them: company changes the last digit.
+    return report(build, next(one for one in judge_all(build, build.option(option_id)) if one.duty.id == duty.id))
 
 
 def report(build: Build, verdict: DutyVerdict) -> dict[str, Any]:

@@ -76,6 +76,8 @@ class Option(Model):
 class CustomFuel(Model):
     """A base fuel the user adds, with its own constants (physics §1)."""
 
+    not_asked = ("id",)
+
     id: Identifier
     name: Name = Field(title="Fuel")
     density_15c_kg_m3: float = Field(ge=600, le=1200, title="Density at 15 °C")
@@ -89,23 +91,30 @@ class CustomFuel(Model):
 class Duty(Model):
     """One job the hardware must do: fuel, power, boost, speed, mixture."""
 
+    in_groups = {
+        "Temperatures and more": ("fuel_temp_c", "charge_temp_c", "ve_pct", "base_fuel"),
+        "Consumption": ("bsfc_kg_kwh", "efficiency_credit_pct", "school"),
+        "Pull": ("accel_g",),
+    }
+    when_empty = {"ve_pct": "engine's"}
+
     id: Identifier
     name: Name = Field(title="Duty")
     when: Literal["now", "later"] = Field("now", title="Wanted")
     base_fuel: Identifier = Field("gasoline", title="Base fuel")
-    ethanol_pct: float = Field(ge=0, le=100, title="Ethanol content")
-    fuel_temp_c: float = Field(30.0, ge=-40, le=90, title="Fuel temperature")
-    power_kw: float = Field(ge=1, le=5000, title="Power wanted")
-    power_at: Literal["wheels", "crank"] = Field("wheels", title="Power measured at")
+    ethanol_pct: float = Field(ge=0, le=100, title="Ethanol")
+    fuel_temp_c: float = Field(30.0, ge=-40, le=90, title="Fuel")
+    power_kw: float = Field(ge=1, le=5000, title="Power")
+    power_at: Literal["wheels", "crank"] = Field("wheels", title="at the")
     boost_kpa: float = Field(ge=-95, le=600, title="Boost")
-    rpm: float = Field(ge=300, le=20000, title="Engine speed at peak")
-    lambda_: float = Field(0.85, ge=0.4, le=1.6, title="Mixture, λ", alias="lambda")
-    ve_pct: float | None = Field(None, ge=10, le=200, title="Volumetric efficiency (empty: the engine's)")
-    charge_temp_c: float = Field(45.0, ge=-50, le=250, title="Charge temperature")
+    rpm: float = Field(ge=300, le=20000, title="Peak at")
+    lambda_: float = Field(0.85, ge=0.4, le=1.6, title="λ", alias="lambda")
+    ve_pct: float | None = Field(None, ge=10, le=200, title="VE")
+    charge_temp_c: float = Field(45.0, ge=-50, le=250, title="Charge")
     supply_v: float = Field(13.8, ge=5, le=32, title="System voltage")
-    accel_g: float = Field(0.0, ge=-3, le=6, title="Acceleration along the car")
-    bsfc_kg_kwh: float | None = Field(None, ge=0.1, le=2, title="Specific consumption (empty: by induction)")
-    efficiency_credit_pct: float = Field(0.0, ge=-30, le=40, title="Efficiency credit for this blend")
+    accel_g: float = Field(0.0, ge=-3, le=6, title="Acceleration at peak")
+    bsfc_kg_kwh: float | None = Field(None, ge=0.1, le=2, title="Specific consumption")
+    efficiency_credit_pct: float = Field(0.0, ge=-30, le=40, title="Efficiency credit")
     school: Literal["consumption", "air", "measured"] = Field("consumption", title="Demand sized by")
 
     model_config = ConfigDict(frozen=True, extra="forbid", allow_inf_nan=False, populate_by_name=True)
@@ -114,34 +123,38 @@ class Duty(Model):
 class MeasuredRun(Model):
     """A logged full-load point from which demand can be scaled."""
 
-    power_kw: float = Field(ge=1, le=5000, title="Logged power at the wheels")
-    rpm: float = Field(ge=300, le=20000, title="Logged engine speed")
-    injector_cc_min: float = Field(ge=20, le=20000, title="Injectors then fitted")
+    power_kw: float = Field(ge=1, le=5000, title="Wheel power")
+    rpm: float = Field(ge=300, le=20000, title="at")
+    injector_cc_min: float = Field(ge=20, le=20000, title="Injectors")
     injector_rated_kpa: float = Field(300.0, ge=50, le=2000, title="rated at")
-    differential_kpa: float = Field(ge=20, le=2000, title="Logged differential pressure")
-    duty_pct: float = Field(gt=0, le=100, title="Logged duty")
+    differential_kpa: float = Field(ge=20, le=2000, title="Differential")
+    duty_pct: float = Field(gt=0, le=100, title="Duty")
     dead_time_ms: float = Field(0.9, ge=0, le=10, title="Dead time")
-    ethanol_pct: float = Field(0.0, ge=0, le=100, title="Ethanol in that fuel")
+    ethanol_pct: float = Field(0.0, ge=0, le=100, title="Ethanol")
     fuel_temp_c: float = Field(30.0, ge=-40, le=90, title="Fuel temperature then")
 
 
 class Car(Model):
+    not_asked = ()
+
     description: str = Field("", max_length=200, title="Car")
     drivetrain: Literal["FWD", "RWD", "AWD"] = Field("RWD", title="Driven wheels")
-    loss_pct: float | None = Field(None, ge=0, le=60, title="Driveline loss (empty: by layout)")
+    loss_pct: float | None = Field(None, ge=0, le=60, title="Driveline loss")
     use: Literal["street", "track", "drag", "hill climb", "rally", "salt flat"] = Field("street", title="Use")
     coldest_c: float = Field(0.0, ge=-50, le=50, title="Coldest start")
 
 
 class Engine(Model):
+    in_groups = {"Idle": ("idle_rpm", "idle_manifold_kpa", "idle_ve_pct")}
+
     displacement_l: float = Field(ge=0.04, le=40, title="Displacement")
     cylinders: int = Field(ge=1, le=24, title="Cylinders")
     induction: Literal["naturally aspirated", "turbocharged", "supercharged"] = Field("turbocharged", title="Induction")
     max_rpm: float = Field(7000.0, ge=500, le=20000, title="Highest engine speed")
-    ve_pct: float = Field(95.0, ge=10, le=200, title="Volumetric efficiency at peak")
+    ve_pct: float = Field(95.0, ge=10, le=200, title="VE at peak")
     idle_rpm: float = Field(900.0, ge=200, le=5000, title="Idle speed")
     idle_manifold_kpa: float = Field(-60.0, ge=-95, le=20, title="Idle manifold pressure")
-    idle_ve_pct: float = Field(65.0, ge=10, le=200, title="Volumetric efficiency at idle")
+    idle_ve_pct: float = Field(65.0, ge=10, le=200, title="VE at idle")
 
     @model_validator(mode="after")
     def _speeds(self) -> Self:
@@ -156,7 +169,7 @@ class DesignRules(Model):
     duty_limit_pct: float = Field(85.0, ge=40, le=100, title="Injector duty limit")
     headroom_pct: float = Field(10.0, ge=0, le=50, title="Headroom wanted")
     feed_drop_kpa: float = Field(35.0, ge=1, le=300, title="Feed drop allowed")
-    return_drop_kpa: float = Field(25.0, ge=1, le=300, title="Return back-pressure allowed")
+    return_drop_kpa: float = Field(25.0, ge=1, le=300, title="Return drop allowed")
 
 
 class Build(Model):

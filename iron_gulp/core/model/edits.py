@@ -7,7 +7,7 @@ from collections.abc import Iterable
 from dataclasses import dataclass
 from typing import Any
 
-from pydantic import ValidationError
+from pydantic import BaseModel, ValidationError
 
 from .build import Build
 
@@ -64,8 +64,37 @@ def apply(build: Build, edits: Iterable[Edit]) -> Build:
 
 def value_at(build: Build, path: str) -> Any:
     """The plain value at a path. Raises EditError when there is no such place."""
-    holder, key = _locate(dump(build), path)
-    return holder[key]
+    place: Any = build
+    for step in path.split("/"):
+        found = _inside(place, step)
+        if found is _NOWHERE:
+            raise EditError([Problem(path, "there is no such field in this build")])
+        place = found
+    return _plain(place)
+
+
+_NOWHERE = object()
+
+
+def _inside(holder: Any, step: str) -> Any:
+    if isinstance(holder, BaseModel):
+        fields = type(holder).model_fields
+        if step in fields and fields[step].alias is None:
+            return getattr(holder, step)
+        return next((getattr(holder, name) for name, one in fields.items() if one.alias == step), _NOWHERE)
+    if isinstance(holder, tuple):
+        for item in holder:
+            if getattr(item, "id", None) == step:
+                return item
+        if step.isdecimal() and int(step) < len(holder):
+            return holder[int(step)]
+    return _NOWHERE
+
+
+def _plain(value: Any) -> Any:
+    if isinstance(value, BaseModel):
+        return value.model_dump(mode="json", by_alias=True)
+    return [_plain(one) for one in value] if isinstance(value, tuple) else value
 
 
 def _locate(data: Any, path: str) -> tuple[Any, Any]:

@@ -23,11 +23,13 @@ class Tank(Model):
 class Passage(Model):
     """A small passage in its own right: hanger tube, quick-connect, bulkhead, block, restriction."""
 
+    not_asked = ("id",)
+
     id: Identifier
     name: Name = Field(title="Passage")
     bore_mm: float = Field(ge=0.5, le=60, title="Bore")
     length_m: float = Field(0.0, ge=0, le=10, title="Length")
-    k_sum: float = Field(1.5, ge=0, le=1000, title="Loss coefficient K")
+    k_sum: float = Field(1.5, ge=0, le=1000, title="K")
 
 
 class Pickup(Model):
@@ -38,7 +40,7 @@ class Pickup(Model):
     )
     bore_mm: float = Field(12.0, ge=0.5, le=60, title="Bore")
     length_m: float = Field(0.2, ge=0, le=5, title="Length")
-    k_sum: float = Field(1.5, ge=0, le=1000, title="Loss coefficient K")
+    k_sum: float = Field(1.5, ge=0, le=1000, title="K")
 
     @property
     def holds_fuel(self) -> bool:
@@ -47,18 +49,23 @@ class Pickup(Model):
 
 
 class Wiring(Model):
-    loop_m: float = Field(6.0, ge=0, le=60, title="Loop length, there and back")
-    area_mm2: float = Field(2.5, ge=0.2, le=70, title="Conductor area")
-    connectors_mohm: float = Field(0.0, ge=0, le=2000, title="Connectors and relay")
-    copper_temp_c: float = Field(20.0, ge=-40, le=120, title="Conductor temperature")
+    in_groups = {
+        "Circuit": ("fuse_a", "switch", "switch_a", "switch_place", "ground", "copper_temp_c", "coil_a", "coil_feed_a"),
+    }
+    when_empty = {"fuse_a": "none"}
+
+    loop_m: float = Field(6.0, ge=0, le=60, title="Loop, there and back")
+    area_mm2: float = Field(2.5, ge=0.2, le=70, title="Wire")
+    connectors_mohm: float = Field(0.0, ge=0, le=2000, title="Connectors, relay")
+    copper_temp_c: float = Field(20.0, ge=-40, le=120, title="Temperature")
     fuse_a: float | None = Field(None, ge=1, le=200, title="Fuse")
     switch: Literal["relay", "solid-state relay", "controller", "factory feed"] = Field("relay", title="Switched by")
     switch_a: float = Field(30.0, ge=1, le=300, title="Switch rated for")
     switch_place: Literal["cool and ventilated", "in the heat, unventilated"] = Field(
         "cool and ventilated", title="Switch sits"
     )
-    coil_a: float = Field(0.18, ge=0, le=5, title="Relay coil draws")
-    coil_feed_a: float = Field(1.0, ge=0.05, le=30, title="Output or circuit for the coil carries")
+    coil_a: float = Field(0.18, ge=0, le=5, title="Coil draws")
+    coil_feed_a: float = Field(1.0, ge=0.05, le=30, title="Coil circuit")
     ground: Literal["own wire to the battery", "bare metal of the body", "painted or shared point"] = Field(
         "own wire to the battery", title="Ground"
     )
@@ -67,20 +74,34 @@ class Wiring(Model):
 class PumpGroup(Model):
     """Equal pumps in parallel, each with its own check valve and its own wiring loop."""
 
+    in_groups = {
+        "Stage": (
+            "on_above_rpm",
+            "on_above_l_h",
+            "on_above_duty_pct",
+            "on_below_lambda",
+            "when",
+            "hysteresis_pct",
+            "min_on_s",
+        ),
+    }
+    shown_when = {"drive": ("regulator/arrangement", "returnless, speed-controlled")}
+    when_empty = {"on_above_kpa": "always on"}
+
     id: Identifier
     part: PumpPart
-    count: int = Field(1, ge=1, le=6, title="Pumps in this group")
+    count: int = Field(1, ge=1, le=6, title="Pumps")
     wiring: Wiring = Wiring()
-    derate_pct: float = Field(0.0, ge=0, le=90, title="Wear and hot-fuel derate")
-    on_above_kpa: float | None = Field(None, ge=-100, le=600, title="Runs above boost of")
-    on_above_rpm: float | None = Field(None, ge=0, le=20000, title="Runs above engine speed of")
-    on_above_l_h: float | None = Field(None, ge=0, le=10000, title="Runs above fuel flow of")
-    on_above_duty_pct: float | None = Field(None, ge=0, le=100, title="Runs above injector duty of")
-    on_below_lambda: float | None = Field(None, ge=0.4, le=1.6, title="Runs richer than λ")
-    when: Literal["any", "all"] = Field("any", title="of these conditions")
+    derate_pct: float = Field(0.0, ge=0, le=90, title="Wear, hot fuel")
+    on_above_kpa: float | None = Field(None, ge=-100, le=600, title="Joins above boost")
+    on_above_rpm: float | None = Field(None, ge=0, le=20000, title="above speed")
+    on_above_l_h: float | None = Field(None, ge=0, le=10000, title="above fuel flow")
+    on_above_duty_pct: float | None = Field(None, ge=0, le=100, title="above duty")
+    on_below_lambda: float | None = Field(None, ge=0.4, le=1.6, title="richer than λ")
+    when: Literal["any", "all"] = Field("any", title="needs")
     hysteresis_pct: float = Field(15.0, ge=0, le=90, title="Hysteresis")
     min_on_s: float = Field(2.0, ge=0, le=60, title="Stays on at least")
-    check_valve_kpa: float = Field(0.0, ge=0, le=100, title="Check valve opens at")
+    check_valve_kpa: float = Field(0.0, ge=0, le=100, title="Check valve")
     place: Literal["in parallel", "in series, boosting the others"] = Field("in parallel", title="Plumbed")
     drive: Literal["follows the rail", "always full speed"] = Field("follows the rail", title="Speed, when returnless")
 
@@ -103,13 +124,13 @@ class Fitting(Model):
     id: Identifier
     kind: FittingKind = Field("swept elbow, 90°", title="Fitting")
     count: int = Field(1, ge=1, le=40, title="How many")
-    bore_mm: float | None = Field(None, ge=0.5, le=60, title="Bore (empty: the line's)")
+    bore_mm: float | None = Field(None, ge=0.5, le=60, title="Bore")
 
 
 class Line(Model):
     part: LinePart
     length_m: float = Field(ge=0, le=100, title="Length")
-    k_sum: float = Field(0.0, ge=0, le=1000, title="Other losses, sum of K")
+    k_sum: float = Field(0.0, ge=0, le=1000, title="Other losses, ΣK")
     fittings: tuple[Fitting, ...] = Field((), max_length=12)
 
     @model_validator(mode="after")
@@ -120,7 +141,7 @@ class Line(Model):
 
 class Filter(Model):
     part: FilterPart
-    clogging: float = Field(1.0, ge=1, le=50, title="Clogging factor")
+    clogging: float = Field(1.0, ge=1, le=50, title="Clogging, × clean")
 
 
 class Suction(Model):
@@ -138,9 +159,9 @@ class LiftStage(Model):
     part: PumpPart
     count: int = Field(1, ge=1, le=4, title="Lift pumps")
     wiring: Wiring = Wiring()
-    derate_pct: float = Field(0.0, ge=0, le=90, title="Wear and hot-fuel derate")
+    derate_pct: float = Field(0.0, ge=0, le=90, title="Wear, hot fuel")
     line: Line
-    surge_l: float = Field(2.0, ge=0.1, le=60, title="Surge tank volume")
+    surge_l: float = Field(2.0, ge=0.1, le=60, title="Surge tank")
     return_to: Literal["surge tank", "main tank"] = Field("surge tank", title="Return goes to the")
 
 
@@ -175,6 +196,8 @@ class Rail(Model):
 class Carburettor(Model):
     """Float chambers fed through needle valves; the chambers are open to the air."""
 
+    not_asked = ()
+
     name: Name = Field("Carburettor", title="Description")
     needles: int = Field(1, ge=1, le=16, title="Float needles")
     needle_mm: float = Field(2.0, ge=0.5, le=8, title="Needle seat bore")
@@ -185,10 +208,15 @@ class Carburettor(Model):
 
 class InjectorSet(Model):
     part: InjectorPart
-    count: int | None = Field(None, ge=1, le=48, title="Count (empty: one a cylinder)")
+    count: int | None = Field(None, ge=1, le=48, title="Count")
 
 
 class Regulator(Model):
+    shown_when = {
+        "slowest_pct": ("arrangement", "returnless, speed-controlled"),
+        "rising_ratio": ("reference", "rising rate"),
+    }
+
     part: RegulatorPart
     base_kpa: float = Field(300.0, ge=5, le=1500, title="Base pressure")
     reference: Literal["atmosphere", "manifold", "rising rate"] = Field("manifold", title="Reference")
@@ -213,10 +241,17 @@ class Regulator(Model):
 class Calibration(Model):
     """What the engine controller was told; empty where nobody has looked. Compared with what is fitted."""
 
-    map_range_kpa_abs: float | None = Field(None, ge=90, le=1000, title="Manifold sensor reads up to, absolute")
-    injector_cc_min: float | None = Field(None, ge=20, le=20000, title="Injector flow entered")
+    in_groups = {
+        "Injectors": ("injector_cc_min", "injector_at_kpa", "dead_time_ms"),
+        "Fuel": ("blend",),
+        "Engine": ("map_range_kpa_abs",),
+        "Pumps": ("pump_controller",),
+    }
+
+    map_range_kpa_abs: float | None = Field(None, ge=90, le=1000, title="Manifold sensor up to, absolute")
+    injector_cc_min: float | None = Field(None, ge=20, le=20000, title="Injector flow")
     injector_at_kpa: float = Field(300.0, ge=50, le=2000, title="entered for")
-    dead_time_ms: float | None = Field(None, ge=0, le=10, title="Dead time entered at 13.5 V")
+    dead_time_ms: float | None = Field(None, ge=0, le=10, title="Dead time at 13.5 V")
     blend: Literal["measured by a sensor", "entered by hand"] = Field("measured by a sensor", title="Ethanol content")
     pump_controller: Literal["none fitted", "set for these pumps", "as it came, or set for others"] = Field(
         "none fitted", title="Pump controller"

@@ -4,7 +4,7 @@ Every quantity carries its unit as the suffix of its name. Models are frozen: a 
 """
 
 from functools import lru_cache
-from typing import Annotated, Literal, Self
+from typing import Annotated, ClassVar, Literal, Self
 
 from pydantic import BaseModel, ConfigDict, Field, model_validator
 
@@ -16,7 +16,17 @@ Text = Annotated[str, Field(max_length=4000)]
 
 
 class Model(BaseModel):
+    """A model with what its inputs need to know: fields stand in their order, each in a group ("" is the main one).
+
+    `in_groups` names the fields of further groups, `shown_when` (a field of this model or of the option, the value it
+    must have) what is asked only then, `when_empty` what an empty field means, `not_asked` what other inputs set.
+    """
+
     model_config = ConfigDict(frozen=True, extra="forbid", allow_inf_nan=False)
+    in_groups: ClassVar[dict[str, tuple[str, ...]]] = {}
+    shown_when: ClassVar[dict[str, tuple[str, str]]] = {}
+    when_empty: ClassVar[dict[str, str]] = {}
+    not_asked: ClassVar[tuple[str, ...]] = ("id", "shelf_id", "name", "provenance")
 
 
 class Part(Model):
@@ -60,10 +70,14 @@ class PumpCurve(Model):
 class PumpPart(Part):
     """A pump. A mechanical pump's table is taken at `rated_rpm` of the engine and its voltage does not count."""
 
+    in_groups = {"Pump data": ("kind", "relief_kpa", "needed_head_kpa", "rated_rpm", "alcohol_ok")}
+    shown_when = {"rated_rpm": ("kind", "mechanical")}
+    when_empty = {"relief_kpa": "none"}
+
     kind: Literal["turbine", "gerotor", "brushless", "mechanical"] = Field("turbine", title="Type")
     curves: tuple[PumpCurve, ...] = Field(min_length=1, max_length=6)
-    relief_kpa: float | None = Field(None, ge=10, le=3000, title="Relief valve opens at")
-    needed_head_kpa: float = Field(15.0, ge=0, le=95, title="Needed suction head")
+    relief_kpa: float | None = Field(None, ge=10, le=3000, title="Relief valve")
+    needed_head_kpa: float = Field(15.0, ge=0, le=95, title="Suction head needed")
     rated_rpm: float = Field(3000.0, ge=300, le=20000, title="Table at engine speed")
 
     @model_validator(mode="after")
@@ -77,14 +91,16 @@ class PumpPart(Part):
 
 
 class InjectorPart(Part):
+    in_groups = {"Dead times": ("dead_time_at_kpa", "dead_time_ms_per_100_kpa")}
+
     rated_flow_cc_min: float = Field(ge=20, le=20000, title="Rated flow")
     rated_pressure_kpa: float = Field(300.0, ge=50, le=2000, title="Rated at")
     dead_time_v: tuple[Annotated[float, Field(ge=4, le=32)], ...] = Field(min_length=1, max_length=16)
     dead_time_ms: tuple[Annotated[float, Field(ge=0, le=10)], ...] = Field(min_length=1, max_length=16)
-    dead_time_at_kpa: float = Field(300.0, ge=50, le=2000, title="Dead times at")
-    dead_time_ms_per_100_kpa: float = Field(0.0, ge=-1, le=2, title="Dead time change")
-    min_pulse_ms: float = Field(1.0, ge=0.05, le=10, title="Smallest repeatable pulse")
-    max_pressure_kpa: float = Field(700.0, ge=100, le=3000, title="Opens against at most")
+    dead_time_at_kpa: float = Field(300.0, ge=50, le=2000, title="measured at")
+    dead_time_ms_per_100_kpa: float = Field(0.0, ge=-1, le=2, title="change")
+    min_pulse_ms: float = Field(1.0, ge=0.05, le=10, title="Smallest pulse")
+    max_pressure_kpa: float = Field(700.0, ge=100, le=3000, title="Opens against")
 
     @model_validator(mode="after")
     def _consistent(self) -> Self:
@@ -96,6 +112,8 @@ class InjectorPart(Part):
 
 
 class LinePart(Part):
+    in_groups = {"Hose": ("size", "construction", "roughness_um", "alcohol_ok")}
+
     size: str = Field("", max_length=24, title="Nominal size")
     construction: Literal["rubber hose", "PTFE-lined hose", "hard tube", "nylon tube"] = Field(
         "PTFE-lined hose", title="Construction"
@@ -111,14 +129,20 @@ class LinePart(Part):
 
 
 class RegulatorPart(Part):
-    min_base_kpa: float = Field(200.0, ge=0, le=1500, title="Spring range from")
-    max_base_kpa: float = Field(500.0, ge=0, le=1500, title="Spring range to")
-    max_pressure_kpa: float = Field(900.0, ge=20, le=3000, title="Highest rail pressure")
+    in_groups = {"Regulator data": ("creep_kpa", "max_pressure_kpa", "droop_kpa", "drift_kpa", "alcohol_ok")}
+    shown_when = {
+        "droop_kpa": ("regulator/arrangement", "carburettor, deadhead"),
+        "drift_kpa": ("regulator/arrangement", "carburettor, deadhead"),
+    }
+
+    min_base_kpa: float = Field(200.0, ge=0, le=1500, title="Spring from")
+    max_base_kpa: float = Field(500.0, ge=0, le=1500, title="to")
+    max_pressure_kpa: float = Field(900.0, ge=20, le=3000, title="Highest pressure")
     capacity_l_h: float = Field(ge=1, le=20000, title="Wide-open flow")
     capacity_drop_kpa: float = Field(100.0, ge=1, le=1000, title="at a drop of")
-    creep_kpa: float = Field(0.0, ge=0, le=200, title="Creep per 100 L/h bypassed")
-    droop_kpa: float = Field(0.0, ge=0, le=100, title="Droop per 100 L/h passed (deadhead)")
-    drift_kpa: float = Field(0.0, ge=0, le=50, title="Drift when hot (deadhead)")
+    creep_kpa: float = Field(0.0, ge=0, le=200, title="Creep per 100 L/h")
+    droop_kpa: float = Field(0.0, ge=0, le=100, title="Droop per 100 L/h")
+    drift_kpa: float = Field(0.0, ge=0, le=50, title="Drift when hot")
 
     @model_validator(mode="after")
     def _range(self) -> Self:
@@ -128,7 +152,9 @@ class RegulatorPart(Part):
 
 
 class FilterPart(Part):
+    in_groups = {"Filter data": ("linear_share_pct", "alcohol_ok")}
+
     rated_flow_l_h: float = Field(ge=1, le=20000, title="Rated flow")
-    rated_drop_kpa: float = Field(ge=0, le=500, title="Drop at rated flow")
-    linear_share_pct: float = Field(70.0, ge=0, le=100, title="Linear share of the drop")
+    rated_drop_kpa: float = Field(ge=0, le=500, title="Drop there")
+    linear_share_pct: float = Field(70.0, ge=0, le=100, title="Linear share")
     grade_um: float = Field(10.0, ge=1, le=500, title="Grade")

@@ -17,9 +17,12 @@ if (window.Idiomorph) {
   Idiomorph.defaults.callbacks.beforeNodeMorphed = (oldNode, newNode) => {
     if (oldNode.nodeType !== Node.ELEMENT_NODE) return true;
     if (oldNode.dataset && oldNode.dataset.keeps && submittedPath !== oldNode.dataset.keeps) return false;
-    if (oldNode.classList.contains("chart") && newNode.classList && newNode.classList.contains("chart")) {
-      oldNode.dataset.chart = newNode.dataset.chart;
-      oldNode.setAttribute("aria-label", newNode.getAttribute("aria-label"));
+    if (newNode.dataset?.source && oldNode.dataset?.source && oldNode.id === newNode.id) {
+      // What comes when looked at keeps what it shows until the new arrives; remedies of another finding do not.
+      if (oldNode.classList.contains("remedies-of")) oldNode.replaceChildren();
+      oldNode.dataset.source = newNode.dataset.source;
+      oldNode.dataset.revision = newNode.dataset.revision;
+      if (newNode.hasAttribute("aria-label")) oldNode.setAttribute("aria-label", newNode.getAttribute("aria-label"));
       return false;
     }
     if (oldNode.classList.contains("field") && oldNode.dataset.path) {
@@ -208,6 +211,41 @@ document.addEventListener("reset", (event) => {
     event.target.dispatchEvent(new Event("input", { bubbles: true }));
   });
 });
+
+// --- Charts, remedies and tables are worked out when someone looks ------------------------------------------------------
+const looking = new IntersectionObserver((entries) => {
+  entries.filter((entry) => entry.isIntersecting).forEach((entry) => fetchPiece(entry.target));
+}, { rootMargin: "120px" });
+
+async function fetchPiece(element) {
+  const wanted = `${element.dataset.revision} ${element.dataset.source}`;
+  if (element.dataset.asked === wanted) return;
+  element.dataset.asked = wanted;
+  element.setAttribute("aria-busy", "true");
+  if (element.classList.contains("chart")) {
+    try {
+      const answer = await fetch(element.dataset.source);
+      if (!answer.ok) throw new Error(String(answer.status));
+      const data = await answer.text();
+      if (element.dataset.asked !== wanted) return;
+      element.dataset.chart = data;
+      document.dispatchEvent(new CustomEvent("bench:chart"));
+    } catch (error) {
+      delete element.dataset.asked;
+      announce("The server did not answer for a chart; it comes with the next change.");
+    }
+  } else {
+    await htmx.ajax("GET", element.dataset.source, { source: element, target: element, swap: "innerHTML" });
+  }
+  element.removeAttribute("aria-busy");
+}
+
+function watchPieces() {
+  document.querySelectorAll("[data-source]").forEach((element) => { looking.unobserve(element); looking.observe(element); });
+}
+document.addEventListener("DOMContentLoaded", watchPieces);
+document.addEventListener("htmx:afterSettle", (event) => { if (event.detail.target.id === "work") watchPieces(); });
+window.addEventListener("beforeprint", () => document.querySelectorAll("[data-source]").forEach(fetchPiece));
 
 // --- What takes trials is worked out only where someone looks ----------------------------------------------------------
 function wantLazy(fold) {

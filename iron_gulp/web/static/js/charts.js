@@ -93,11 +93,11 @@ function drawField(element, data) {
     },
     true,
   );
-  element.dataset.drawn = element.dataset.chart;
 }
 
 function draw(element) {
   const data = JSON.parse(element.dataset.chart);
+  element.dataset.drawn = element.dataset.chart;
   if (data.kind === "field") { drawField(element, data); return; }
   const chart = echarts.getInstanceByDom(element) || echarts.init(element, null, { renderer: "svg" });
   chart.setOption(
@@ -120,17 +120,17 @@ function draw(element) {
     },
     true,
   );
-  element.dataset.drawn = element.dataset.chart;
 }
 
 function drawAll(force) {
-  document.querySelectorAll(".chart").forEach((element) => {
+  document.querySelectorAll(".chart[data-chart]").forEach((element) => {
     if (force || element.dataset.drawn !== element.dataset.chart) draw(element);
   });
 }
 
 document.addEventListener("DOMContentLoaded", () => drawAll(false));
 document.addEventListener("htmx:afterSettle", () => drawAll(false));
+document.addEventListener("bench:chart", () => drawAll(false));
 document.addEventListener("bench:theme", () => drawAll(true));
 document.addEventListener("change", (event) => {
   if (event.target.id === "field-layer") drawAll(true);

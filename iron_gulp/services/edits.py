@@ -1,0 +1,128 @@
+"""Edits of a stored build: fields typed, parts fitted, remedies tried, components added and removed."""
+
+from collections.abc import Callable
+from dataclasses import dataclass
+from typing import Any
+
+from iron_gulp.core.model import Build, Edit, EditError, Problem, apply, value_at
+from iron_gulp.storage import BuildRepository, Conflict
+from iron_gulp.units import BenchUnits
+
+from . import changing
+from .fields import BadValue, field_at, read_field
+from .judging import ShelfHolder, judged, parsed, written
+
+ATTEMPTS = 5
+CLASH = "changed in another window meanwhile; that value is kept. Type it again to replace it"
+
+
+@dataclass(frozen=True)
+class Outcome:
+    """How an edit went: `message` is for beside the field at `path`, `typed` what was typed."""
+
+    ok: bool
+    path: str = ""
+    typed: str = ""
+    message: str = ""
+
+
+class Stale(RuntimeError):
+    """Another tab or person changed the same place since."""
+
+    def __init__(self, path: str, current: Any):
+        super().__init__(path)
+        self.path, self.current = path, current
+
+
+class Edits:
+    """Changes builds, one revision an edit; what is refused is said and nothing is lost."""
+
+    def __init__(self, builds: BuildRepository, shelf_of: ShelfHolder):
+        self._builds, self._shelf_of = builds, shelf_of
+
+    def edit(self, build_id: int, base: int, path: str, typed: str, units: BenchUnits) -> Outcome:
+        """Set a field to what was typed. Nothing is stored unless the whole build stays valid. Raises NotFound."""
+        try:
+            value = read_field(path, typed, units)
+            self._save(build_id, base, lambda build: [(path, value)], f"{field_at(path).title}: {typed.strip()[:60]}")
+        except BadValue as error:
+            return Outcome(False, path, typed, str(error))
+        except EditError as error:
+            return Outcome(False, path, typed, "; ".join(problem.message for problem in error.problems))
+        except Stale:
+            return Outcome(False, path, typed, CLASH)
+        return Outcome(True, path)
+
+    def choose_part(self, build_id: int, base: int, path: str, kind: str, shelf_id: str) -> Outcome:
+        """Copy a shelf part into the build. Raises NotFound."""
+        try:
+            part = self._shelf_of.shelf.part(kind, shelf_id)
+        except KeyError:
+            return Outcome(False, path, shelf_id, "the shelf holds no such part")
+        plain = part.model_dump(mode="json")
+        return self._structural(build_id, base, lambda build: [(path, plain)], f"fitted {part.name}", path)
+
+    def remedy(self, build_id: int, base: int, option_id: str, finding: int, code: str, index: int) -> Outcome:
+        """Try remedy `index` of finding number `finding`, as found on revision `base`. Raises NotFound."""
+        body = self._builds.body_at(build_id, base)
+        known = {option.id for option in parsed(body).options}
+        found = judged(body, option_id, self._shelf_of.shelf).findings if option_id in known else ()
+        gone = Outcome(False, "", "", "this remedy no longer applies")
+        if finding >= len(found) or found[finding].code != code or index >= len(found[finding].remedies):
+            return gone
+        edits = list(found[finding].remedies[index].edits)
+        if not edits:
+            return gone
+        return self._structural(build_id, base, lambda build: edits, f"remedy: {found[finding].title}", "")
+
+    def add(self, build_id: int, base: int, what: str, option_id: str | None = None, like: str | None = None) -> Outcome:
+        """Add a duty, option, fuel, run, component, fitting or pump table; `like` names what to copy. Raises NotFound."""
+        shelf = self._shelf_of.shelf
+        return self._structural(
+            build_id, base, lambda build: changing.added(shelf, build, what, option_id, like), f"added to {what}", what
+        )
+
+    def remove(self, build_id: int, base: int, path: str) -> Outcome:
+        """Remove a list entry or a component that need not be there. Raises NotFound."""
+        note = f"removed {path.rpartition('/')[2]}"
+        return self._structural(build_id, base, lambda build: changing.removed(build, path), note, path)
+
+    def _structural(
+        self, build_id: int, base: int, edits: Callable[[Build], list[Edit]], note: str, path: str
+    ) -> Outcome:
+        try:
+            self._save(build_id, base, edits, note)
+        except EditError as error:
+            return Outcome(False, path, "", "; ".join(_plain(problem) for problem in error.problems))
+        except Stale:
+            return Outcome(False, path, "", "this was changed in another window meanwhile; look again and repeat")
+        return Outcome(True, path)
+
+    def _save(self, build_id: int, base: int, edits: Callable[[Build], list[Edit]], note: str) -> None:
+        """Make edits on the current revision, unless another edit of the same place came since `base`."""
+        for attempt in range(ATTEMPTS):
+            stored = self._builds.current(build_id)
+            build = parsed(stored.body)
+            wanted = edits(build)
+            if base != stored.number:
+                before = parsed(self._builds.body_at(build_id, base))
+                for path, _ in wanted:
+                    if value_at(before, path) != value_at(build, path):
+                        raise Stale(path, value_at(build, path))
+            changed = apply(build, wanted)
+            if changed == build:
+                return
+            try:
+                self._builds.save(build_id, stored.number, written(changed), note)
+                return
+            except Conflict:
+                if attempt + 1 == ATTEMPTS:
+                    raise
+
+
+def _plain(problem: Problem) -> str:
+    if "at least 1 item" in problem.message:
+        return "the last one cannot be removed"
+    if "at most" in problem.message and "item" in problem.message:
+        return "there is no room for more"
+    return problem.message

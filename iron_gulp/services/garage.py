@@ -1,0 +1,70 @@
+"""The garage: builds listed, made, copied, put away, read in and stepped through."""
+
+from importlib import resources
+
+from iron_gulp.formats import build_file
+from iron_gulp.storage import BuildRepository
+from iron_gulp.storage.repository import Page, Revision
+
+from . import starter
+from .judging import ShelfHolder, parsed, written
+
+PAGE_SIZE = 50
+
+
+class Garage:
+    """Builds as a list and as whole files."""
+
+    def __init__(self, builds: BuildRepository, shelf_of: ShelfHolder):
+        self._builds, self._shelf_of = builds, shelf_of
+
+    def page(self, text: str = "", sort: str = "touched", archived: bool = False, page: int = 1) -> Page:
+        """A page of builds with the verdicts stored with them."""
+        return self._builds.page(text.strip(), sort, archived, (max(page, 1) - 1) * PAGE_SIZE, PAGE_SIZE)
+
+    def create(self) -> int:
+        """A new build to start from; returns its id."""
+        return self._builds.create(written(starter.new_build(self._shelf_of.shelf)), "new build")
+
+    def duplicate(self, build_id: int) -> int:
+        """A copy of a build under a new name; returns its id. Raises NotFound."""
+        build = parsed(self._builds.current(build_id).body)
+        copied = build.model_copy(update={"name": f"{build.name[:70]}, copy"})
+        return self._builds.create(written(copied), f"copy of {build.name}")
+
+    def set_archived(self, build_id: int, archived: bool) -> None:
+        """Put away or take out. Raises NotFound."""
+        self._builds.set_archived(build_id, archived)
+
+    def import_build(self, content: bytes | str) -> int:
+        """Store a build file; returns the new build's id. Raises BuildFileError."""
+        return self._builds.create(written(build_file.read(content)), "imported from a build file")
+
+    def load_demo(self) -> int:
+        """Store the demo builds when the garage is empty; returns how many."""
+        if self.page().total or self.page(archived=True).total:
+            return 0
+        files = sorted(
+            (file for file in resources.files("iron_gulp.demo").iterdir() if file.name.endswith(".json")),
+            key=lambda file: file.name,
+            reverse=True,
+        )
+        for file in files:
+            self.import_build(file.read_text(encoding="utf-8"))
+        return len(files)
+
+    def undo(self, build_id: int) -> bool:
+        """Step back one revision. Raises NotFound."""
+        return self._builds.undo(build_id)
+
+    def redo(self, build_id: int) -> bool:
+        """Step forward one revision. Raises NotFound."""
+        return self._builds.redo(build_id)
+
+    def restore(self, build_id: int, number: int) -> None:
+        """Bring an old revision back as a new one. Raises NotFound."""
+        self._builds.restore(build_id, number)
+
+    def revisions(self, build_id: int) -> list[Revision]:
+        """The build's revisions, newest first. Raises NotFound."""
+        return self._builds.revisions(build_id)

@@ -1,0 +1,91 @@
+"""Changes to a build. Each answers with the repainted bench; a refused one with the error at its field."""
+
+from typing import Annotated
+
+from fastapi import APIRouter, Depends, Request, Response
+from pydantic import BaseModel
+
+from iron_gulp.services.workshop import Outcome
+
+from ..parts.rendering import units_of, workshop_of
+from ..parts.types import Base, BuildId, Count, Line, Typed
+from .showing import bench_page
+
+router = APIRouter(prefix="/builds/{build_id}")
+
+
+class Where(BaseModel):
+    """The page, option and duty on the bench when the change was made."""
+
+    page: str
+    option: str
+    duty: str
+
+
+def where(page: Line = "ask", option: Line = "", duty: Line = "") -> Where:
+    """Where the change was made, from the form."""
+    return Where(page=page, option=option, duty=duty)
+
+
+Here = Annotated[Where, Depends(where)]
+
+
+def _repaint(request: Request, build_id: int, here: Where, outcome: Outcome | None = None) -> Response:
+    bench = workshop_of(request).judging.bench(build_id, here.option, here.duty)
+    return bench_page(request, bench, here.page, outcome, fragment=True)
+
+
+@router.post("/edit")
+def edit(request: Request, build_id: BuildId, here: Here, base: Base, path: Line, value: Typed = "") -> Response:
+    """Set one field to what was typed."""
+    outcome = workshop_of(request).edits.edit(build_id, base, path, value, units_of(request))
+    return _repaint(request, build_id, here, outcome)
+
+
+@router.post("/part")
+def part(request: Request, build_id: BuildId, here: Here, base: Base, path: Line, kind: Line, value: Line) -> Response:
+    """Fit a shelf part."""
+    return _repaint(request, build_id, here, workshop_of(request).edits.choose_part(build_id, base, path, kind, value))
+
+
+@router.post("/remedy")
+def remedy(
+    request: Request, build_id: BuildId, here: Here, base: Base, finding: Count, code: Line, index: Count
+) -> Response:
+    """Try a finding's remedy."""
+    outcome = workshop_of(request).edits.remedy(build_id, base, here.option, finding, code, index)
+    return _repaint(request, build_id, here, outcome)
+
+
+@router.post("/add")
+def add(request: Request, build_id: BuildId, here: Here, base: Base, what: Line, like: Line = "") -> Response:
+    """Add a duty, option, pump group, filter or measured run."""
+    outcome = workshop_of(request).edits.add(build_id, base, what, here.option, like or None)
+    return _repaint(request, build_id, here, outcome)
+
+
+@router.post("/remove")
+def remove(request: Request, build_id: BuildId, here: Here, base: Base, path: Line) -> Response:
+    """Remove a duty, option, pump group, filter or measured run."""
+    return _repaint(request, build_id, here, workshop_of(request).edits.remove(build_id, base, path))
+
+
+@router.post("/undo")
+def undo(request: Request, build_id: BuildId, here: Here) -> Response:
+    """Step back one revision."""
+    workshop_of(request).garage.undo(build_id)
+    return _repaint(request, build_id, here)
+
+
+@router.post("/redo")
+def redo(request: Request, build_id: BuildId, here: Here) -> Response:
+    """Step forward one revision."""
+    workshop_of(request).garage.redo(build_id)
+    return _repaint(request, build_id, here)
+
+
+@router.post("/restore")
+def restore(request: Request, build_id: BuildId, here: Here, number: Base) -> Response:
+    """Bring an old revision back."""
+    workshop_of(request).garage.restore(build_id, number)
+    return _repaint(request, build_id, here)

@@ -1,0 +1,82 @@
+"""Pieces of any bench: figures opened, charts, remedies, sizes; they come when someone looks at them."""
+
+from typing import Annotated
+
+from fastapi import APIRouter, HTTPException, Query, Request, Response
+from fastapi.responses import RedirectResponse
+
+from ..parts.explaining import explanation_view
+from ..parts.rendering import page, units_of, workshop_of
+from ..parts.stations import PAGES
+from ..parts.types import BuildId
+from .showing import piece, show
+
+router = APIRouter(prefix="/builds/{build_id}")
+
+
+@router.get("")
+def build(request: Request, build_id: BuildId) -> Response:
+    """A build opens on its Ask page."""
+    workshop_of(request).judging.bench(build_id)
+    return RedirectResponse(f"/builds/{build_id}/ask", 303)
+
+
+@router.get("/figure/{key}")
+def figure(request: Request, build_id: BuildId, key: str, option: str | None = None, duty: str | None = None) -> Response:
+    """A figure opened: formula, values, source, sensitivity."""
+    judging, units = workshop_of(request).judging, units_of(request)
+    try:
+        found = judging.explain(judging.bench(build_id, option, duty), key)
+    except KeyError:
+        raise HTTPException(404, "There is no such figure.") from None
+    return page(request, "explanation.html", x=explanation_view(found, units), units=units)
+
+
+@router.get("/{page_key}/chart/{name}")
+def chart(
+    request: Request, build_id: BuildId, page_key: str, name: str, option: str | None = None, duty: str | None = None
+) -> Response:
+    """A chart's data."""
+    view = piece(request, build_id, page_key, option, duty)
+    try:
+        return Response(view.chart(name), media_type="application/json")
+    except KeyError:
+        raise HTTPException(404, "There is no such chart.") from None
+
+
+@router.get("/{page_key}/remedies/{number}")
+def remedies(
+    request: Request, build_id: BuildId, page_key: str, number: int, option: str | None = None, duty: str | None = None
+) -> Response:
+    """What to do about a finding, tried on the model."""
+    view = piece(request, build_id, page_key, option, duty)
+    if not 0 <= number < len(view.bench.judged.findings):
+        raise HTTPException(404, "There is no such finding any more.")
+    return page(request, "remedies.html", v=view, number=number, units=view.units)
+
+
+@router.get("/sizes")
+def sizes(
+    request: Request,
+    build_id: BuildId,
+    path: Annotated[str, Query(max_length=300)],
+    option: str | None = None,
+    duty: str | None = None,
+) -> Response:
+    """One size up and down of the part at a path, with what each changes."""
+    view = piece(request, build_id, "feed", option, duty)
+    try:
+        view.sizes(path)
+    except ValueError:
+        raise HTTPException(404, "There is no such part.") from None
+    return page(request, "sizes.html", v=view, path=path, units=view.units)
+
+
+@router.get("/{page_key}")
+def bench(
+    request: Request, build_id: BuildId, page_key: str, option: str | None = None, duty: str | None = None
+) -> Response:
+    """A page of a build."""
+    if page_key not in PAGES:
+        raise HTTPException(404)
+    return show(request, build_id, page_key, option, duty)

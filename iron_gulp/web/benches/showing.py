@@ -1,0 +1,44 @@
+"""Showing a bench: its page whole, as the fragment that a change repaints, and the pieces that come when looked at."""
+
+from importlib import import_module
+from typing import Any
+
+from fastapi import HTTPException, Request, Response
+
+from iron_gulp.services.workshop import Bench, Outcome
+
+from ..parts.page import Page
+from ..parts.rendering import page, units_of, workshop_of
+from ..parts.stations import PAGES
+
+VIEWS: dict[str, type[Page]] = {key: import_module(f".{key}.view", __package__).View for key in PAGES}
+
+
+def view_of(request: Request, bench: Bench, key: str, outcome: Outcome | None = None) -> Page:
+    """The view of a bench's page."""
+    return VIEWS[key](bench, key, units_of(request), workshop_of(request).shelf, outcome)
+
+
+def bench_page(
+    request: Request, bench: Bench, page_key: str, outcome: Outcome | None = None, fragment: bool = False
+) -> Response:
+    """A page of a build, whole or as the fragment that a change repaints."""
+    key = page_key if page_key in PAGES else "ask"
+    view = view_of(request, bench, key, outcome)
+    context: dict[str, Any] = {"v": view, "bench": bench, "page_key": key, "units": view.units, "revisions": []}
+    if key == "keep":
+        context["revisions"] = workshop_of(request).garage.revisions(bench.stored.id)
+    return page(request, "work.html" if fragment else "build.html", 200 if view.outcome is None else 422, **context)
+
+
+def show(request: Request, build_id: int, key: str, option: str | None, duty: str | None) -> Response:
+    """A bench asked for by its address."""
+    found = workshop_of(request).judging.bench(build_id, option, duty)
+    return bench_page(request, found, key, fragment=request.headers.get("hx-target") == "work")
+
+
+def piece(request: Request, build_id: int, key: str, option: str | None, duty: str | None) -> Page:
+    """The view from which a piece of a page is shown. Raises HTTPException for an unknown page."""
+    if key not in VIEWS:
+        raise HTTPException(404)
+    return view_of(request, workshop_of(request).judging.bench(build_id, option, duty), key)

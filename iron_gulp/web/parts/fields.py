@@ -1,0 +1,137 @@
+"""Inputs of a page: single fields, an element's fields as its model orders them, parts from the shelf, lines."""
+
+from dataclasses import dataclass, replace
+from typing import Any
+
+from iron_gulp.core.model import (
+    DRIVELINE_LOSS,
+    EditError,
+    Line,
+    Part,
+    element_at,
+    fitted,
+    shelf_kind,
+    value_at,
+)
+from iron_gulp.services.fields import Field, asked_of, field_at, model_at
+from iron_gulp.units import as_input, quantity_of, show
+
+from .context import Context
+from .lines import LineView, line_view
+from .views import FieldView
+
+
+@dataclass(frozen=True)
+class Group:
+    """Some fields of an element under a title ("" for the main ones)."""
+
+    title: str
+    id: str
+    paths: tuple[str, ...]
+
+
+class Fields(Context):
+    """Makes what the input macros show."""
+
+    def field(self, path: str, title: str = "") -> FieldView:
+        """A field of the build as an input, with the error and the text typed when an edit of it was refused."""
+        spec = field_at(path)
+        labels: tuple[tuple[str, str], ...] = ()
+        if spec.name == "base_fuel":
+            labels = tuple((fuel.id, fuel.name) for fuel in self.build.fuels)
+            spec = replace(spec, kind="choice", choices=("gasoline", "methanol", *(key for key, _ in labels)))
+        stored = value_at(self.build, path)
+        refused = self.outcome if self.outcome is not None and self.outcome.path == path else None
+        if refused is not None:
+            self._shown_error = True
+        value = refused.typed if refused is not None else self._text(stored, spec)
+        symbol = self.units.unit(quantity_of(spec.name)).key if spec.kind in ("number", "whole") else ""
+        view_id = "f-" + path.replace("/", "-")
+        error = refused.message if refused is not None else ""
+        shelf_value = self._shelf_value(path, stored, spec)
+        empty = self._empty(path, spec) if spec.optional else ""
+        return FieldView(path, view_id, title or spec.title, value, symbol, spec, error, shelf_value, labels, empty)
+
+    def groups(self, path: str) -> list[Group]:
+        """The fields of the element at a path, in the groups and order of its model, less what does not apply."""
+        holder = value_at(self.build, path) if path else None
+
+        def applies(when: tuple[str, str] | None) -> bool:
+            if when is None:
+                return True
+            place, wanted = when
+            now = holder.get(place) if holder and "/" not in place else element_at(self.option, place)
+            return bool(now == wanted)
+
+        found = []
+        for title, names in asked_of(path):
+            paths = tuple(f"{path}/{name}" if path else name for name, when in names if applies(when))
+            if paths:
+                slug = f"{path}-{title}".replace("/", "-").replace(" ", "-").lower()
+                found.append(Group(title, f"group-{slug}", paths))
+        return found
+
+    def _empty(self, path: str, spec: Field) -> str:
+        """What an empty field stands for."""
+        found = {"loss_pct": self._default_loss, "bsfc_kg_kwh": self._default_bsfc, "count": self._cylinders}
+        return found[spec.name]() if spec.name in found else spec.when_empty
+
+    def _default_loss(self) -> str:
+        return f"{DRIVELINE_LOSS[self.build.car.drivetrain] * 100:.0f}"
+
+    def _default_bsfc(self) -> str:
+        return show(self.verdict.demand.gasoline_bsfc_kg_kwh, "bsfc_kg_kwh", self.units)[0]
+
+    def _cylinders(self) -> str:
+        return str(self.build.engine.cylinders)
+
+    def _text(self, stored: Any, spec: Field) -> str:
+        if spec.kind == "switch":
+            return "yes" if stored else "no"
+        if spec.kind in ("number", "whole"):
+            return as_input(stored, spec.name, self.units)
+        return "" if stored is None else str(stored)
+
+    def _shelf_value(self, path: str, stored: Any, spec: Field) -> str:
+        """What the shelf part says, when this build overrides it."""
+        holder, _, tail = path.partition("/part/")
+        if not tail or tail in ("name", "shelf_id", "provenance"):
+            return ""
+        try:
+            shelf_id = value_at(self.build, f"{holder}/part/shelf_id")
+            found = self.shelf.part(self.kind_of(f"{holder}/part"), shelf_id) if shelf_id else None
+        except (KeyError, EditError):
+            return ""
+        value: Any = found
+        for step in tail.split("/"):
+            if isinstance(value, tuple):
+                # A table of one's own may be longer than the shelf's.
+                value = value[int(step)] if int(step) < len(value) else None
+            else:
+                value = getattr(value, step, None)
+            if value is None:
+                return ""
+        return self._text(value, spec) if value != stored else ""
+
+    @staticmethod
+    def kind_of(part_path: str) -> str:
+        """The shelf kind of the part at a path."""
+        found = model_at(part_path)
+        assert issubclass(found, Part)
+        return shelf_kind(found)
+
+    def choices(self, part_path: str) -> list[tuple[str, str]]:
+        """(shelf id, name) of every shelf part that fits a place."""
+        return [(part.shelf_id or "", part.name) for part in self.shelf.parts(self.kind_of(part_path))]
+
+    def part_id(self, part_path: str) -> str:
+        """The shelf id of the part at a path; empty for own data."""
+        return str(value_at(self.build, f"{part_path}/shelf_id") or "")
+
+    def line_at(self, path: str) -> LineView:
+        """The fittings of the line at a path."""
+        return line_view(Line.model_validate(value_at(self.build, path)))
+
+    def fitted(self, *stations: Any) -> list[Any]:
+        """The components of the option at some stations, along the path."""
+        return list(fitted(self.option, *stations))

@@ -1,0 +1,57 @@
+"""Findings of a page. Remedies are tried on the model, so they come when someone looks at their finding."""
+
+from iron_gulp.core.advise import Finding
+from iron_gulp.units import show_text
+
+from .context import Context
+from .stations import ASK_STATIONS, FINDINGS_OF
+from .views import FindingView, RemedyView
+
+SEVERITY_WORDS = {"stop": "Stop", "warn": "Check", "note": "Note"}
+
+
+class Findings(Context):
+    """Makes what the findings list and a finding's remedies show."""
+
+    @property
+    def bench_station(self) -> str:
+        """The station whose findings belong to this page."""
+        return FINDINGS_OF.get(self.page, self.page)
+
+    @property
+    def findings_here(self) -> list[FindingView]:
+        """Findings of the station on the bench; all of them on the Ask page."""
+        return [view for view in self._findings() if self.page == "ask" or view.station == self.bench_station]
+
+    @property
+    def findings_elsewhere(self) -> list[FindingView]:
+        """Findings of the other stations."""
+        return [view for view in self._findings() if self.page != "ask" and view.station != self.bench_station]
+
+    def _findings(self) -> list[FindingView]:
+        return [self._finding(number, finding) for number, finding in enumerate(self.bench.judged.findings)]
+
+    def _finding(self, number: int, finding: Finding) -> FindingView:
+        here = finding.station == self.bench_station or (self.page == "ask" and finding.station in ASK_STATIONS)
+        return FindingView(
+            number,
+            finding.code,
+            finding.severity,
+            SEVERITY_WORDS[finding.severity],
+            finding.station,
+            finding.title,
+            show_text(finding.text, finding.values, self.units),
+            finding.why,
+            finding.duties,
+            here,
+        )
+
+    def remedies(self, number: int) -> list[RemedyView]:
+        """What to do about a finding. Raises IndexError when there is none of this number."""
+        finding = self.bench.judged.findings[number]
+        return [
+            RemedyView(
+                index, show_text(remedy.label, remedy.values, self.units), bool(remedy.edits), number, finding.code
+            )
+            for index, remedy in enumerate(finding.remedies)
+        ]

@@ -1,0 +1,127 @@
+"""The fuel path with its stations and loads, the duty chips, and the limit in a sentence."""
+
+from typing import Any
+
+from iron_gulp.core.judge import DutyVerdict, Load
+from iron_gulp.core.physics import M3_S_PER_L_H
+
+from .context import Context
+from .stations import STATIONS, station_of
+from .views import LoadView, StationView
+
+BAR_FULL = 1.25  # the load bar ends at 125 % so that an overload still shows by how much
+
+
+class PathStrip(Context):
+    """Makes what the path, the chips and the loads show."""
+
+    @property
+    def limit_station(self) -> str:
+        """The station of the first component to run out."""
+        return station_of(self.verdict.first_out.component)
+
+    def stations(self) -> list[StationView]:
+        """The fuel path on the duty chosen."""
+        return [self._station(key, title) for key, title in STATIONS.items()]
+
+    def _station(self, key: str, title: str) -> StationView:
+        loads = [one for one in self.verdict.loads if station_of(one.component) == key and one.component != "return"]
+        top = max(loads, key=lambda load: load.load, default=None)
+        problems = sum(f.station == key and f.severity != "note" for f in self.bench.judged.findings)
+        return StationView(
+            key,
+            "Carburettor" if key == "injectors" and self.option.carburettor else title,
+            getattr(self, f"_{key}_line")(),
+            percent(top),
+            bar(top),
+            top.status if top else "",
+            key == self.limit_station,
+            self.page == key,
+            problems,
+        )
+
+    def _fuel_line(self) -> str:
+        return f"{self.fuel_name(self.verdict)} · {self.quantity(self.verdict.fuel.density_kg_m3, 'density_kg_m3')}"
+
+    def _pump_line(self) -> str:
+        hyd = self.verdict.points.hydraulics
+        running = sum(group.count for group, on in zip(self.option.pumps, hyd.running[:, 0], strict=True) if on)
+        return f"{running} running · {self.quantity(float(hyd.volts[:, 0].max()), 'pump_v')}"
+
+    def _feed_line(self) -> str:
+        part, lost = self.option.feed.part, float(self.verdict.points.hydraulics.feed_kpa[0])
+        return f"{part.size or part.name} · {self.quantity(lost, 'feed_kpa')}"
+
+    def _injectors_line(self) -> str:
+        if self.option.carburettor is not None:
+            return f"{self.quantity(float(self.verdict.points.hydraulics.rail_kpa[0]), 'inlet_kpa')} at the floats"
+        return f"{self.quantity(float(self.verdict.points.duty[0]) * 100, 'duty_pct')} duty"
+
+    def _demand_line(self) -> str:
+        need = self.verdict.demand.chosen_kg_s / self.verdict.fuel.density_kg_m3 / M3_S_PER_L_H
+        return f"{self.quantity(self.duty.power_kw, 'power_kw')} · {self.quantity(need, 'fuel_l_h')}"
+
+    def _regulator_line(self) -> str:
+        return f"{self.quantity(float(self.verdict.points.hydraulics.rail_kpa[0]), 'rail_kpa')} rail"
+
+    def fuel_name(self, verdict: DutyVerdict) -> str:
+        """The blend in a word: E70, gasoline, methanol."""
+        pct, base = verdict.duty.ethanol_pct, verdict.duty.base_fuel
+        blend = f"E{pct:.3g}"
+        return blend if base == "gasoline" else base if pct == 0 else f"{blend} in {base}"
+
+    def loads(self) -> list[LoadView]:
+        """Every component's load on the duty chosen."""
+        return [
+            LoadView(
+                load.title,
+                percent(load),
+                bar(load),
+                load.status,
+                load.measure,
+                station_of(load.component),
+                self._ceiling(load),
+            )
+            for load in self.verdict.loads
+        ]
+
+    def _ceiling(self, load: Load) -> str:
+        """The power at which a component runs out; what it is judged by where that does not move with power."""
+        if load.ceiling_kw is not None:
+            return self.quantity(load.ceiling_kw, "power_kw")
+        return "idle" if load.title.endswith("at idle") else "–"
+
+    def limit_sentence(self) -> str:
+        """The answer to "what is the limit?" for this duty, in one sentence."""
+        first, power = self.verdict.first_out, self.verdict.power_limit
+        at = self.quantity(power.ceiling_kw, "power_kw")
+        where = "at the wheels" if self.duty.power_at == "wheels" else "at the crank"
+        text = f"{first.title} {'is' if first.title != 'Pumps' and first.title != 'Injectors' else 'are'}"
+        text += " past the limit" if first.status == "over" else " first to run out"
+        return f"{text} ({percent(first)}). Fuel is good for about {at} {where}, limited by {power.title.lower()}."
+
+    def duties(self) -> list[dict[str, Any]]:
+        """The duty chips: id, name, fuel, status."""
+        return [
+            {
+                "id": verdict.duty.id,
+                "name": verdict.duty.name,
+                "fuel": self.fuel_name(verdict),
+                "status": verdict.status,
+                "when": verdict.duty.when,
+                "percent": percent(verdict.first_out),
+            }
+            for verdict in self.bench.judged.verdicts
+        ]
+
+
+def percent(load: Load | None) -> str:
+    """A load in words."""
+    if load is None:
+        return ""
+    return f"{load.load * 100:.0f}\u00a0%" if load.load < 100 else "none left"
+
+
+def bar(load: Load | None) -> float:
+    """Width of a load's bar, % of its place."""
+    return 0.0 if load is None else round(min(load.load / BAR_FULL, 1.0) * 100, 1)

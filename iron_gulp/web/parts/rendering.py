@@ -1,0 +1,94 @@
+"""Jinja set-up, unit choice from the cookie, and whole pages against fragments."""
+
+import json
+import math
+from datetime import UTC, datetime
+from pathlib import Path
+from typing import Any
+
+from fastapi import Request, Response
+from fastapi.templating import Jinja2Templates
+from jinja2 import Environment, FileSystemLoader, StrictUndefined, select_autoescape
+
+from iron_gulp import __version__
+from iron_gulp.services.workshop import PAGE_SIZE, Workshop
+from iron_gulp.units import CHOICES, PRESETS, BenchUnits, show
+
+from .formulas import mathml, symbols
+from .stations import PHASES
+
+UNITS_COOKIE = "iron_gulp_units"
+WEB = Path(__file__).parents[1]
+_environment = Environment(
+    loader=FileSystemLoader([WEB / room for room in ("parts", "benches", "garage", "shelf")]),
+    autoescape=select_autoescape(default=True),
+    undefined=StrictUndefined,
+    trim_blocks=True,
+    lstrip_blocks=True,
+)
+templates = Jinja2Templates(env=_environment)
+
+
+def _ago(moment: datetime) -> str:
+    """How long ago, in words."""
+    seconds = (datetime.now(UTC).replace(tzinfo=None) - moment).total_seconds()
+    for size, word in ((86400, "day"), (3600, "hour"), (60, "minute")):
+        count = int(seconds // size)
+        if count >= 1:
+            return f"{count} {word}{'s' if count > 1 else ''} ago"
+    return "just now"
+
+
+def _percent(share: float | None) -> str:
+    """A load as a percentage."""
+    return "none left" if share is None else f"{share * 100:.0f}\u00a0%"
+
+
+def _quantity(value: float | None, name: str, units: BenchUnits) -> str:
+    """A value with its unit."""
+    number, unit = show(value, name, units)
+    return f"{number}\u00a0{unit}"
+
+
+def _page_numbers(total: int) -> range:
+    """Page numbers of a list; none when it fits on one page."""
+    pages = math.ceil(total / PAGE_SIZE)
+    return range(1, pages + 1) if pages > 1 else range(0)
+
+
+_environment.filters.update(
+    ago=_ago, percent=_percent, quantity=_quantity, page_numbers=_page_numbers, mathml=mathml, symbols=symbols
+)
+_environment.globals.update(
+    unit_choices=CHOICES,
+    unit_presets=list(PRESETS),
+    version=__version__,
+    phases=PHASES,
+    asset_version=__version__,
+)
+
+
+def workshop_of(request: Request) -> Workshop:
+    """The workshop this application serves."""
+    found: Workshop = request.app.state.workshop
+    return found
+
+
+def units_of(request: Request) -> BenchUnits:
+    """The bench units chosen in this browser; the default for anything unreadable."""
+    try:
+        chosen = json.loads(request.cookies.get(UNITS_COOKIE, "{}"))
+    except ValueError:
+        chosen = {}
+    return BenchUnits({str(k): str(v) for k, v in chosen.items()} if isinstance(chosen, dict) else {})
+
+
+def page(request: Request, template: str, status: int = 200, **context: Any) -> Response:
+    """A whole page or fragment from a template."""
+    context.setdefault("units", units_of(request))
+    return templates.TemplateResponse(request, template, context, status_code=status)
+
+
+def error_page(request: Request, status: int, message: str) -> Response:
+    """A plain page that says what is wrong."""
+    return page(request, "error.html", status, message=message, status_code=status)

@@ -1,0 +1,27 @@
+"""A garage with the demo builds, made once and copied for whoever changes it."""
+
+import shutil
+
+import pytest
+
+from iron_gulp.services.workshop import Workshop
+
+
+@pytest.fixture(scope="session")
+def demo_database(tmp_path_factory):
+    """The database file of a garage with the demo builds. Not to be changed."""
+    path = tmp_path_factory.mktemp("demo") / "garage.sqlite3"
+    made = Workshop(path)
+    made.garage.load_demo()
+    made.close()
+    return path
+
+
+@pytest.fixture
+def workshop(tmp_path, demo_database):
+    """A garage of one's own with the demo builds."""
+    path = tmp_path / "garage.sqlite3"
+    shutil.copy(demo_database, path)
+    found = Workshop(path)
+    yield found
+    found.close()
