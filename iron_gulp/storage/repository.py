@@ -6,7 +6,7 @@ from datetime import UTC, datetime
 from typing import Any
 
 from sqlalchemy import func, select
-from sqlalchemy.orm import Session
+from sqlalchemy.orm import Session, aliased
 
 from .database import Database
 from .tables import BuildRow, RevisionRow
@@ -94,20 +94,27 @@ class BuildRepository:
 
     def current(self, build_id: int) -> Stored:
         """A build at its current revision. Raises NotFound."""
-        with self._database.reading() as session:
-            row = self._row(session, build_id)
-            head = self._revision(session, build_id, row.head_number)
-            newer = session.scalar(self._children(build_id, row.head_number).with_only_columns(func.count()))
-            return Stored(
-                row.id,
-                head.number,
-                head.body,
-                row.touched_at,
-                row.archived,
-                head.note,
-                head.parent_number is not None,
-                bool(newer),
+        other = aliased(RevisionRow)
+        newer = select(other.id).where(other.build_id == BuildRow.id, other.parent_number == BuildRow.head_number)
+        query = (
+            select(
+                RevisionRow.number,
+                RevisionRow.body,
+                BuildRow.touched_at,
+                BuildRow.archived,
+                RevisionRow.note,
+                RevisionRow.parent_number,
+                newer.exists(),
             )
+            .join(RevisionRow, (RevisionRow.build_id == BuildRow.id) & (RevisionRow.number == BuildRow.head_number))
+            .where(BuildRow.id == build_id)
+        )
+        with self._database.engine.connect() as connection:
+            row = connection.execute(query).first()
+        if row is None:
+            raise NotFound(f"no build {build_id}")
+        number, body, touched_at, archived, note, parent, can_redo = row
+        return Stored(build_id, number, body, touched_at, archived, note, parent is not None, bool(can_redo))
 
     def body_at(self, build_id: int, number: int) -> str:
         """The text of a revision. Raises NotFound."""

@@ -47,9 +47,9 @@ def test_idle_limits_have_no_power_ceiling():
 
 def test_overrun_limit_is_where_the_rail_leaves_the_set_pressure():
     option = check_option(1)
-    limit = overrun_bypass_m3_s(option, 240.0, 780.0, 1.0)
+    limit = overrun_bypass_m3_s(option, 240.0, 780.0, 1.0)[0]
     assert limit * 3.6e6 == pytest.approx(448.6 * (240 / 280.6) ** 0.54, rel=0.02)
-    assert overrun_bypass_m3_s(option, -5.0, 780.0, 1.0) == 0.0
+    assert overrun_bypass_m3_s(option, -5.0, 780.0, 1.0)[0] == 0.0
 
 
 def contexts():

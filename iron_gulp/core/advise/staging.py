@@ -5,7 +5,7 @@ from functools import partial
 from math import ceil
 
 from ..model import Duty, PumpGroup
-from ..study import Switch, missing_stages, propose, switches
+from ..study import Stages, propose, stages_of
 from .base import Context, Finding, Remedy, names
 
 BIG_STEP_KPA = 15.0
@@ -20,14 +20,15 @@ RIPPLE = {
 }
 
 
-def _switches(context: Context, duty: Duty) -> list[Switch]:
-    return context.once(f"switches {duty.id}", lambda: switches(context.build, context.option, duty))
+def _stages(context: Context) -> Stages:
+    duties = tuple(verdict.duty for verdict in context.verdicts)
+    return context.once("stages", lambda: stages_of(context.build, context.option, duties))
 
 
 def late_stage(context: Context) -> Iterator[Finding]:
     """A stage that joins after the pumps before it have run out, or with a large step in pressure."""
-    for verdict in context.verdicts:
-        for switch in _switches(context, verdict.duty):
+    for verdict, switches in zip(context.verdicts, _stages(context).switches, strict=True):
+        for switch in switches:
             late = switch.share_before > 1.0
             if not late and abs(switch.step_kpa) < BIG_STEP_KPA:
                 continue
@@ -67,8 +68,8 @@ def _earlier(context: Context, group: PumpGroup, duty: Duty) -> Iterator[Remedy]
 def silent_stage(context: Context) -> Iterator[Finding]:
     """Nothing checks that a stage came on, and without it the mixture goes lean."""
     worst = None
-    for verdict in context.verdicts:
-        for missing in missing_stages(context.build, context.option, verdict.duty):
+    for verdict, each in zip(context.verdicts, _stages(context).missing, strict=True):
+        for missing in each:
             if missing.lambda_factor > 1.02 and (worst is None or missing.lambda_factor > worst[1].lambda_factor):
                 worst = (verdict, missing)
     if worst is None:
@@ -169,8 +170,8 @@ def chattering_stage(context: Context) -> Iterator[Finding]:
 def lift_off(context: Context) -> Iterator[Finding]:
     """Throttle shut while a stage is held on: the regulator must dump everything at once."""
     worst = None
-    for verdict in context.verdicts:
-        for switch in _switches(context, verdict.duty):
+    for verdict, switches in zip(context.verdicts, _stages(context).switches, strict=True):
+        for switch in switches:
             over = switch.lift_off_rail_kpa - switch.lift_off_set_kpa
             if switch.group.min_on_s > 0 and over > LIFT_OFF_KPA and (worst is None or over > worst[1]):
                 worst = (verdict, over, switch)

@@ -5,7 +5,7 @@ from collections.abc import Iterator
 import numpy as np
 
 from ..model import Option
-from ..physics import Floats, array, floats
+from ..physics import Floats, Number, floats
 from ..solve import IDLE, FluidState, ReturnSide, State, WalkedBack, return_of
 from .loads import Share, Solved, share
 from .supply import flow_at_drop_m3_s
@@ -48,7 +48,10 @@ def spilled_at_m3_s(side: ReturnSide, set_kpa: Floats) -> Floats:
     return floats(np.where(rest <= 0, 0.0, found))
 
 
-def overrun_bypass_m3_s(option: Option, set_kpa: float, density_kg_m3: float, viscosity_mpa_s: float) -> float:
-    """Bypass flow at which an option's wide-open regulator and return line alone hold `set_kpa`, m³/s."""
-    fluid = FluidState(array(density_kg_m3), array(viscosity_mpa_s))
-    return float(spilled_at_m3_s(ReturnSide(return_of(option), array(0.0), fluid), array(set_kpa))[0])
+def overrun_bypass_m3_s(option: Option, set_kpa: Number, density_kg_m3: Number, viscosity_mpa_s: Number) -> Floats:
+    """Bypass flow at which an option's wide-open regulator and return line alone hold `set_kpa`, m³/s, shape (n,)."""
+    wanted = floats(np.atleast_1d(set_kpa))
+    if not wanted.size:
+        return wanted
+    fluid = FluidState(floats(np.atleast_1d(density_kg_m3)), floats(np.atleast_1d(viscosity_mpa_s)))
+    return spilled_at_m3_s(ReturnSide(return_of(option), floats(np.zeros_like(wanted)), fluid), wanted)

@@ -21,7 +21,7 @@ from .pipes import FluidState, Pipe, branches_kpa, fittings_loss, pipe_kpa, pipe
 from .pump_states import own_rise_kpa, pump_doing
 from .rails import pulsation_kpa, rail_drop_kpa
 from .seeking import WalkedBack
-from .systems import Systems, limits_of, packed, return_of
+from .systems import Systems, held_groups, limits_of, packed, return_of, without_groups
 from .target import (
     IDLE,
     PEAK,
@@ -31,6 +31,7 @@ from .target import (
     meter_of,
     mixture_at,
     running_at,
+    solve_at,
     solve_points,
     solve_targets,
 )
@@ -66,6 +67,7 @@ __all__ = [
     "filter_loss_kpa",
     "fittings_loss",
     "fuel_state",
+    "held_groups",
     "injector_count",
     "inlet_pressure_kpa",
     "limits_met",
@@ -91,6 +93,7 @@ __all__ = [
     "return_of",
     "running_at",
     "solve",
+    "solve_at",
     "solve_lift",
     "solve_lifts",
     "solve_points",
@@ -102,4 +105,5 @@ __all__ = [
     "switch_carries_a",
     "targets_of",
     "wiring_resistance_ohm",
+    "without_groups",
 ]

@@ -107,9 +107,10 @@ class Hydraulics:
         return Hydraulics(**{name: value.reshape(*value.shape[:-1], *shape) for name, value in values.items()})
 
     def at(self, index: Any) -> "Hydraulics":
-        """Only some systems of the last axis."""
+        """Only some of the last axes: a system, or a pair of point and system."""
         values = {name: getattr(self, name) for name in self.__dataclass_fields__}
-        return Hydraulics(**{name: value[..., index] for name, value in values.items()})
+        places = index if isinstance(index, tuple) else (index,)
+        return Hydraulics(**{name: value[(..., *places)] for name, value in values.items()})
 
 
 @dataclass(frozen=True)

@@ -7,7 +7,7 @@ from .legs import legs
 from .operating import Conditions, judge_at, of_duty
 from .references import Arranged, every_arrangement
 from .sizes import Neighbour, neighbours
-from .staging import Field, Place, Switch, missing_stages, operating_field, propose, switches
+from .staging import Field, Place, Stages, Switch, missing_stages, operating_field, propose, stages_of, switches
 from .sweeps import Sweep
 
 __all__ = [
@@ -19,6 +19,7 @@ __all__ = [
     "Neighbour",
     "Place",
     "Reading",
+    "Stages",
     "Sweep",
     "Switch",
     "bottle_test",
@@ -31,6 +32,7 @@ __all__ = [
     "of_duty",
     "operating_field",
     "propose",
+    "stages_of",
     "sweeps",
     "switches",
 ]

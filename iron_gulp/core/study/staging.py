@@ -2,15 +2,30 @@
 switch, what happens if a stage does not come, and where to switch.
 """
 
-from dataclasses import dataclass
+from dataclasses import dataclass, replace
 
 import numpy as np
 from numpy.typing import NDArray
 
 from ..judge import overrun_bypass_m3_s
 from ..model import Build, Duty, Option, PumpGroup
-from ..physics import ATM_KPA, M3_S_PER_L_H, Floats, air_kg_s, floats, fuel_from_air_kg_s
-from ..solve import Hydraulics, PointSolution, State, demand, fuel_state, mixture_at, running_at, solve_points
+from ..physics import ATM_KPA, M3_S_PER_L_H, Floats, air_kg_s, floats, fuel_from_air_kg_s, join
+from ..solve import (
+    Hydraulics,
+    PointSolution,
+    State,
+    demand,
+    fuel_state,
+    held_groups,
+    meter_of,
+    mixture_at,
+    packed,
+    running_at,
+    solve_at,
+    solve_points,
+    targets_of,
+    without_groups,
+)
 
 L_H = 1.0 / M3_S_PER_L_H
 CONDITIONS = ("on_above_kpa", "on_above_rpm", "on_above_l_h", "on_above_duty_pct", "on_below_lambda")
@@ -160,10 +175,13 @@ def _at(
     return solve_points(build, option, duty, speed, manifold_kpa, wanted, without)
 
 
-def _spill_limit_l_h(build: Build, option: Option, duty: Duty, manifold_kpa: float) -> float:
-    fuel = fuel_state(build, duty)
-    target = option.regulator.base_kpa + option.regulator.reference_ratio * manifold_kpa
-    return overrun_bypass_m3_s(option, target, fuel.density_kg_m3, fuel.viscosity_mpa_s) * L_H
+def _spill_limits_l_h(build: Build, option: Option, at: list[tuple[Duty, float]]) -> Floats:
+    """What the regulator can pass at its set pressure, for duties at manifold pressures, L/h."""
+    fuels = [fuel_state(build, duty) for duty, _ in at]
+    regulator = option.regulator
+    target = floats([regulator.base_kpa + regulator.reference_ratio * manifold for _, manifold in at])
+    density, viscosity = floats([one.density_kg_m3 for one in fuels]), floats([one.viscosity_mpa_s for one in fuels])
+    return floats(overrun_bypass_m3_s(option, target, density, viscosity) * L_H)
 
 
 def _crossing(build: Build, option: Option, duty: Duty, index: int, leaving: bool) -> Place | None:
@@ -186,62 +204,108 @@ def _crossing(build: Build, option: Option, duty: Duty, index: int, leaving: boo
     return None
 
 
+@dataclass(frozen=True)
+class _Ask:
+    """A point of one duty, with groups silent or held on whatever their conditions say, by position."""
+
+    duty: Duty
+    rpm: float
+    manifold_kpa: float
+    demand_kg_s: float
+    silent: frozenset[int] = frozenset()
+    held: frozenset[int] = frozenset()
+
+
+def _answers(build: Build, option: Option, asks: list[_Ask]) -> Hydraulics:
+    """All asks solved together, one a system: arrays of shape (asks,)."""
+    plain = packed(option)
+    systems = [held_groups(without_groups(plain, ask.silent), ask.held) for ask in asks]
+    meters = [meter_of(build, option, ask.duty) for ask in asks]
+    targets = join([targets_of(build, ask.duty) for ask in asks])
+    points = ([ask.rpm for ask in asks], [ask.manifold_kpa for ask in asks], [ask.demand_kg_s for ask in asks])
+    row = (np.array([one]) if len(asks) > 1 else np.array(one) for one in points)
+    found = solve_at(join(systems), join(meters), targets, *row).hydraulics
+    return found if len(asks) == 1 else found.at((0, slice(None)))
+
+
 def switches(build: Build, option: Option, duty: Duty) -> list[Switch]:
     """The step as each staged group joins on the way to a duty's peak; only those that join before it."""
     found = []
-    for index, group in enumerate(option.pumps):
-        joins = _crossing(build, option, duty, index, leaving=False) if group.staged else None
-        if joins is None:
-            continue
-        at = floats([joins.manifold_kpa])
-        before = _at(build, option, duty, at, frozenset({group.id}), joins.rpm).hydraulics
-        after = _at(build, option, duty, at, rpm=joins.rpm).hydraulics
-        wanted = float(before.delivered_m3_s[0] * before.lambda_factor[0])
-        supply = float(before.supply_at_set_m3_s[0])
-        lift_off = _lift_off(build, option, duty, group)
-        found.append(
-            Switch(
-                group,
-                joins,
-                _crossing(build, option, duty, index, leaving=True),
-                float(before.rail_kpa[0]),
-                float(after.rail_kpa[0]),
-                float(before.bypass_m3_s[0]) * L_H,
-                float(after.bypass_m3_s[0]) * L_H,
-                _spill_limit_l_h(build, option, duty, joins.manifold_kpa),
-                wanted / supply if supply > 0 else float("inf"),
-                float(lift_off.rail_kpa[0]),
-                float(lift_off.set_kpa[0]),
-            )
-        )
+    for one in stages_of(build, option, (duty,)).switches[0]:
+        index = [group.id for group in option.pumps].index(one.group.id)
+        found.append(replace(one, leaves=_crossing(build, option, duty, index, leaving=True)))
     return found
 
 
-def _lift_off(build: Build, option: Option, duty: Duty, group: PumpGroup) -> Hydraulics:
-    """Throttle shut from the duty's speed, no fuel wanted, the group still on because of its minimum on-time."""
-    staying = option.model_copy(
-        update={
-            "pumps": tuple(
-                one.model_copy(update=dict.fromkeys(CONDITIONS)) if one.id == group.id else one for one in option.pumps
-            )
-        }
+@dataclass(frozen=True)
+class Stages:
+    """What staging does on every duty, by duty: switches on the way to the peak, and the peak with a group silent."""
+
+    switches: list[list[Switch]]
+    missing: list[list[Missing]]
+
+
+def stages_of(build: Build, option: Option, duties: tuple[Duty, ...]) -> Stages:
+    """Switches and silent stages of every duty, all worked out together; where stages leave is not looked for."""
+    staged = [index for index, group in enumerate(option.pumps) if group.staged]
+    asks: list[_Ask] = []
+    joining: list[tuple[int, int, Place]] = []
+    for number, duty in enumerate(duties):
+        for index in staged:
+            joins = _crossing(build, option, duty, index, leaving=False)
+            if joins is None:
+                continue
+            joining.append((number, index, joins))
+            wanted = float(field_demand_kg_s(build, duty, floats(joins.rpm), floats(joins.manifold_kpa)))
+            here = _Ask(duty, joins.rpm, joins.manifold_kpa, wanted)
+            # Throttle shut from the duty's speed, no fuel wanted, the group still on because of its minimum on-time.
+            shut = _Ask(duty, duty.rpm, build.engine.idle_manifold_kpa, 0.0, held=frozenset({index}))
+            asks += [replace(here, silent=frozenset({index})), here, shut]
+    for duty in duties if staged else ():
+        wanted = float(field_demand_kg_s(build, duty, floats(duty.rpm), floats(duty.boost_kpa)))
+        asks += [_Ask(duty, duty.rpm, duty.boost_kpa, wanted, silent=frozenset({index})) for index in staged]
+    found = Stages([[] for _ in duties], [[] for _ in duties])
+    if not asks:
+        return found
+    hyd = _answers(build, option, asks)
+    spills = _spill_limits_l_h(build, option, [(duties[number], joins.manifold_kpa) for number, _, joins in joining])
+    for position, (number, index, joins) in enumerate(joining):
+        switch = _switch(option.pumps[index], joins, hyd, 3 * position, float(spills[position]))
+        found.switches[number].append(switch)
+    at = 3 * len(joining)
+    for number, duty in enumerate(duties):
+        need = demand(build, duty).chosen_kg_s / fuel_state(build, duty).density_kg_m3
+        for index in staged:
+            share = float(hyd.supply_at_set_m3_s[at]) / need
+            lean, rail = float(hyd.lambda_factor[at]), float(hyd.rail_kpa[at])
+            found.missing[number].append(Missing(option.pumps[index], rail, lean, duty.power_kw * min(share, 1.0)))
+            at += 1
+    return found
+
+
+def _switch(group: PumpGroup, joins: Place, hyd: Hydraulics, before: int, spill_l_h: float) -> Switch:
+    """A switch from its three answers: before, after, and with the throttle shut."""
+    after, shut = before + 1, before + 2
+    wanted = float(hyd.delivered_m3_s[before] * hyd.lambda_factor[before])
+    supply = float(hyd.supply_at_set_m3_s[before])
+    return Switch(
+        group,
+        joins,
+        None,
+        float(hyd.rail_kpa[before]),
+        float(hyd.rail_kpa[after]),
+        float(hyd.bypass_m3_s[before]) * L_H,
+        float(hyd.bypass_m3_s[after]) * L_H,
+        spill_l_h,
+        wanted / supply if supply > 0 else float("inf"),
+        float(hyd.rail_kpa[shut]),
+        float(hyd.set_kpa[shut]),
     )
-    lowest = floats([build.engine.idle_manifold_kpa])
-    return solve_points(build, staying, duty, duty.rpm, lowest, 0.0).hydraulics
 
 
 def missing_stages(build: Build, option: Option, duty: Duty) -> list[Missing]:
     """What each staged group's silence does at the duty's peak."""
-    found = []
-    for group in option.pumps:
-        if not group.staged:
-            continue
-        hyd = _at(build, option, duty, floats([duty.boost_kpa]), frozenset({group.id})).hydraulics
-        lean = float(hyd.lambda_factor[0])
-        need = demand(build, duty).chosen_kg_s / fuel_state(build, duty).density_kg_m3
-        share = float(hyd.supply_at_set_m3_s[0]) / need
-        found.append(Missing(group, float(hyd.rail_kpa[0]), lean, duty.power_kw * min(share, 1.0)))
-    return found
+    return stages_of(build, option, (duty,)).missing[0]
 
 
 def propose(build: Build, option: Option, duty: Duty) -> list[Proposal]:
@@ -271,7 +335,7 @@ def propose(build: Build, option: Option, duty: Duty) -> list[Proposal]:
                 at,
                 float(share[index]),
                 (float(joined.supply_at_set_m3_s[0]) - float(joined.delivered_m3_s[0])) * L_H,
-                _spill_limit_l_h(build, option, duty, at),
+                float(_spill_limits_l_h(build, option, [(duty, at)])[0]),
             )
         )
     return found
