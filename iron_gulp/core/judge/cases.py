@@ -67,5 +67,6 @@ def together(cases: Sequence[Cases]) -> list[tuple[list[int], Cases]]:
     """Cases put into sets of systems built alike, with their positions."""
     alike: dict[Hashable, list[int]] = {}
     for position, case in enumerate(cases):
-        alike.setdefault(shape_of(case), []).append(position)
+        shape = (remembered(case.systems, "shape", shape_of), case.meter is None)
+        alike.setdefault(shape, []).append(position)
     return [(positions, join([cases[position] for position in positions])) for positions in alike.values()]

@@ -76,7 +76,7 @@ def _merged(several: Sequence[Any], merge: Callable[[list[Any]], Any]) -> Any:
     first = several[0]
     if isinstance(first, np.ndarray):
         arrays = list(several)
-        if first.ndim > 1:
+        if first.ndim > 1 and not all(array is first for array in arrays):
             deepest = max(array.shape[0] for array in arrays)
             fills = [((0, deepest - array.shape[0]), *((0, 0),) * (array.ndim - 1)) for array in arrays]
             arrays = [np.pad(one, fill) if fill[0][1] else one for one, fill in zip(arrays, fills, strict=True)]
@@ -90,10 +90,20 @@ def _merged(several: Sequence[Any], merge: Callable[[list[Any]], Any]) -> Any:
 
 
 def join(several: Sequence[Rows]) -> Rows:
-    """Sets of one shape put behind each other on the axis of systems."""
-    if len(several) == 1:
-        return several[0]
-    return cast(Rows, _merged(several, lambda arrays: np.concatenate(arrays, axis=-1)))
+    """Sets of one shape put behind each other on the axis of systems.
+
+    What is the very same array of one system in all of them stays that: it broadcasts.
+    """
+    first = several[0]
+    if all(one is first for one in several) and size_of(first) == 1:
+        return first
+
+    def merge(arrays: list[Any]) -> Any:
+        if arrays[0].shape[-1] == 1 and all(array is arrays[0] for array in arrays):
+            return arrays[0]
+        return np.concatenate(arrays, axis=-1)
+
+    return cast(Rows, _merged(several, merge))
 
 
 def beside(several: Sequence[Rows]) -> Rows:

@@ -12,8 +12,8 @@ from typing import Any
 import numpy as np
 from numpy.typing import NDArray
 
-from ..model import Option, remembered
-from ..physics import M3_S_PER_L_H, Floats, Number, floats, level, set_pressure_kpa, size_of, take
+from ..model import Option
+from ..physics import M3_S_PER_L_H, Floats, Number, floats, level, set_pressure_kpa, take
 from .arrangements import Case, Solved, State, carburettor, near_tank, on_rail, returnless
 from .curves import COLUMNS, GROUPS, Drive, Index
 from .pipes import FluidState
@@ -180,7 +180,8 @@ def solve_systems(systems: Systems, points: Points) -> Hydraulics:
     results have that shape, group arrays (groups, points, systems).
     """
     shaped = points.broadcast()
-    shape, count = shaped[0].shape, remembered(systems, "size", size_of)
+    shape = shaped[0].shape
+    count = shape[-1] if len(shape) > 1 else 1
     columns = [column.ravel() for column in shaped]
     running = running_groups(systems, signals_at(points)).reshape(len(systems.groups), -1)
     size = columns[0].size
