@@ -4,6 +4,7 @@ Stored names always end in the unit they are kept in; this table is the only pla
 """
 
 from dataclasses import dataclass
+from functools import lru_cache
 
 
 @dataclass(frozen=True)
@@ -63,6 +64,7 @@ PLAIN = Quantity("", "", "", 2)
 COUNT = Quantity("", "", "", 0)
 
 
+@lru_cache(maxsize=4096)
 def quantity_of(name: str) -> Quantity:
     """The quantity of a name by its longest known suffix; a plain number when there is none."""
     words = name.rstrip("_").split("_")

@@ -41,7 +41,8 @@ def plain(value: Any) -> Any:
     if isinstance(value, dict):
         return {str(key): plain(one) for key, one in value.items()}
     if hasattr(value, "__dataclass_fields__"):
-        return {name: plain(getattr(value, name)) for name in value.__dataclass_fields__}
+        names = [name for name in value.__dataclass_fields__ if not name.startswith("_")]
+        return {name: plain(getattr(value, name)) for name in names}
     if hasattr(type(value), "model_fields"):
         return getattr(value, "id", None) or getattr(value, "name", type(value).__name__)
     raise TypeError(f"cannot take {type(value)}")
@@ -108,7 +109,7 @@ def snapshot(build: Any) -> dict[str, Any]:
         whole[option.id] = {
             "duties": duties,
             "findings": [finding(one) for one in find(build, option, verdicts, shelf.catalogue)],
-            "circuits": circuits(option, tuple(verdicts)),
+            "circuits": [{**plain(one), "relay_feed": one.relay_feed} for one in circuits(option, tuple(verdicts))],
             "parts": parts_list(build, option, tuple(verdicts)),
         }
     return plain(whole)

@@ -1,6 +1,7 @@
 """The wiring plan of the pumps: every circuit with current, voltage, wire, fuse and switch, and what is wrong with it."""
 
 from dataclasses import dataclass
+from functools import cached_property
 from typing import Literal
 
 from ..model import Option, PumpGroup, PumpPart, Wiring
@@ -53,7 +54,12 @@ class Circuit:
     area_proposed_mm2: float
     control: str
     problems: tuple[Fault, ...]
-    relay_feed: RelayFeed
+    _rise_kpa: float
+
+    @cached_property
+    def relay_feed(self) -> RelayFeed:
+        """The same pump on a relay feed of its own; worked out when asked for."""
+        return _relay_feed(self.part, self.wiring, self.supply_v, self.pump_v, self._rise_kpa, self.area_proposed_mm2)
 
     @property
     def drop_v(self) -> float:
@@ -128,7 +134,7 @@ def _circuit(
         area,
         control,
         faults(wiring, amps, supply - volts, pumps),
-        _relay_feed(part, wiring, supply, volts, rise, area),
+        rise,
     )
 
 

@@ -6,7 +6,10 @@ The return side (wide-open regulator, return line and passages) is a curve of pr
 be worked out on its own, for any system; `seeking` decides which are.
 """
 
+from collections import OrderedDict
+from collections.abc import Callable, Hashable
 from dataclasses import dataclass
+from typing import Generic, TypeVar
 
 import numpy as np
 from numpy.typing import NDArray
@@ -22,6 +25,7 @@ from ..physics import (
     current_a,
     floats,
     flow_l_h,
+    key_of,
     relief_share,
     shutoff_kpa,
     terminal_voltage_v,
@@ -109,6 +113,33 @@ def pump_characteristic(
     found = exact_characteristic(pump, floats(pair), supply_v, rpm)
     flow, volts, amps = (floats(one[0] + share * (one[1] - one[0])) for one in found)
     return flow, volts, amps
+
+
+Made = TypeVar("Made")
+
+
+class Remembered(Generic[Made]):
+    """The latest things made, by the numbers they were made from."""
+
+    def __init__(self, most: int):
+        self.most, self._kept = most, OrderedDict[Hashable, Made]()
+
+    def get_or_make(self, key: Hashable, make: Callable[[], Made]) -> Made:
+        """What was made under this key, or what `make` gives now."""
+        if key in self._kept:
+            self._kept.move_to_end(key)
+            return self._kept[key]
+        made = self._kept[key] = make()
+        while len(self._kept) > self.most:
+            self._kept.popitem(last=False)
+        return made
+
+    def clear(self) -> None:
+        """Forget everything."""
+        self._kept.clear()
+
+
+_PUMPED: Remembered[Floats] = Remembered(24)
 
 
 @dataclass(frozen=True)
@@ -218,21 +249,31 @@ class SupplySide:
         far = index >= LAST
         if far.any():
             rise = floats(np.where(far, self.top_kpa + _FAR_KPA, rise))
-        count = len(self.boosting)
+        return self._columns(rise, self._pumped(rise))
+
+    def _pumped(self, rise: Floats) -> Floats:
+        """Flow, volts and amps of every group at rises, shape (3 · groups, nodes, systems)."""
         if len(self.driven) == 1:
-            pumped = np.concatenate(self.driven[0].at(rise))
-        else:
-            pumped = np.empty((3 * count, *rise.shape))
-            for one in self.driven:
-                for part, values in enumerate(one.at(rise)):
-                    pumped[[part * count + place for place in one.places]] = values
+            return np.concatenate(self.driven[0].at(rise))
+        count = len(self.boosting)
+        pumped = np.empty((3 * count, *rise.shape))
+        for one in self.driven:
+            for part, values in enumerate(one.at(rise)):
+                pumped[[part * count + place for place in one.places]] = values
+        return pumped
+
+    def _columns(self, rise: Floats, pumped: Floats) -> Floats:
+        count = len(self.boosting)
         beside = [number for number, boosts in enumerate(self.boosting) if not boosts]
         total = pumped[:count].sum(axis=0) if len(beside) == count else pumped[beside].sum(axis=0)
         return self._losses(rise, floats(total), pumped)
 
     def table(self) -> Floats:
         """Every column at every node, shape (columns, nodes, systems); stages in series share the rise at equal flow."""
-        found = self.nodes(np.repeat(np.arange(NODES + 1)[:, None], self.size, axis=1))
+        rise = np.concatenate([np.arange(NODES)[:, None] * self.step_kpa, (self.top_kpa + _FAR_KPA)[None]])
+        # What the pumps do does not change with what is edited behind them.
+        key = (key_of(self.driven), self.top_kpa.tobytes())
+        found = self._columns(floats(rise), _PUMPED.get_or_make(key, lambda: self._pumped(floats(rise))).copy())
         count, boosting = len(self.boosting), np.array(self.boosting)
         # Flow falls with pressure for any real pump; two tables must not make it rise by rounding.
         found[FLOW] = total = np.minimum.accumulate(found[FLOW], axis=0)

@@ -24,7 +24,7 @@ __all__ = ["Hydraulics", "Points", "State", "running_groups", "solve", "solve_sy
 BLOCK = 4_096  # points of one curve solved together: small enough for the processor's cache
 ROWS = 4_096  # points with a curve each solved together
 STATES = 64  # states of one system tabulated together
-FEW = 12  # points whose curves are tabulated side by side rather than walked node by node
+FEW = 20  # points whose curves are tabulated side by side rather than walked node by node
 MANY = 24  # points a curve that make a table of it worth while
 ARRANGEMENTS = {
     "bypass after the rail": on_rail,

@@ -3,6 +3,8 @@
 from dataclasses import dataclass, replace
 from typing import Any
 
+from markupsafe import Markup
+
 from iron_gulp.core.model import (
     DRIVELINE_LOSS,
     EditError,
@@ -18,6 +20,7 @@ from iron_gulp.units import as_input, quantity_of, show
 
 from .context import Context
 from .lines import LineView, line_view
+from .rendering import field_html
 from .views import FieldView
 
 
@@ -51,6 +54,10 @@ class Fields(Context):
         shelf_value = self._shelf_value(path, stored, spec)
         empty = self._empty(path, spec) if spec.optional else ""
         return FieldView(path, view_id, title or spec.title, value, symbol, spec, error, shelf_value, labels, empty)
+
+    def input(self, path: str, title: str, wide: bool, bare: bool) -> Markup:
+        """A field as its input."""
+        return field_html(self.field(path, title), self.url, wide, bare)
 
     def groups(self, path: str) -> list[Group]:
         """The fields of the element at a path, in the groups and order of its model, less what does not apply."""
@@ -130,7 +137,12 @@ class Fields(Context):
 
     def line_at(self, path: str) -> LineView:
         """The fittings of the line at a path."""
-        return line_view(Line.model_validate(value_at(self.build, path)))
+        line = element_at(self.option, self.inside_option(path).split("/branches/")[0])
+        if "/branches/" in path:
+            branch_id = path.split("/branches/")[1].split("/")[0]
+            line = next(branch.line for branch in line.branches if branch.id == branch_id)
+        assert isinstance(line, Line)
+        return line_view(line)
 
     def fitted(self, *stations: Any) -> list[Any]:
         """The components of the option at some stations, along the path."""

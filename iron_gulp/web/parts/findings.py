@@ -1,5 +1,7 @@
 """Findings of a page. Remedies are tried on the model, so they come when someone looks at their finding."""
 
+from functools import cached_property
+
 from iron_gulp.core.advise import Finding
 from iron_gulp.units import show_text
 
@@ -21,14 +23,15 @@ class Findings(Context):
     @property
     def findings_here(self) -> list[FindingView]:
         """Findings of the station on the bench; all of them on the Ask page."""
-        return [view for view in self._findings() if self.page == "ask" or view.station == self.bench_station]
+        return [view for view in self._shown if self.page == "ask" or view.station == self.bench_station]
 
     @property
     def findings_elsewhere(self) -> list[FindingView]:
         """Findings of the other stations."""
-        return [view for view in self._findings() if self.page != "ask" and view.station != self.bench_station]
+        return [view for view in self._shown if self.page != "ask" and view.station != self.bench_station]
 
-    def _findings(self) -> list[FindingView]:
+    @cached_property
+    def _shown(self) -> list[FindingView]:
         return [self._finding(number, finding) for number, finding in enumerate(self.bench.judged.findings)]
 
     def _finding(self, number: int, finding: Finding) -> FindingView:

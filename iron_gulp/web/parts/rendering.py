@@ -3,12 +3,14 @@
 import json
 import math
 from datetime import UTC, datetime
+from functools import lru_cache
 from pathlib import Path
 from typing import Any
 
 from fastapi import Request, Response
 from fastapi.templating import Jinja2Templates
 from jinja2 import Environment, FileSystemLoader, StrictUndefined, select_autoescape
+from markupsafe import Markup
 
 from iron_gulp import __version__
 from iron_gulp.services.workshop import PAGE_SIZE, Workshop
@@ -16,6 +18,7 @@ from iron_gulp.units import CHOICES, PRESETS, BenchUnits, show
 
 from .formulas import mathml, symbols
 from .stations import PHASES
+from .views import FieldView
 
 UNITS_COOKIE = "iron_gulp_units"
 WEB = Path(__file__).parents[1]
@@ -87,6 +90,12 @@ def page(request: Request, template: str, status: int = 200, **context: Any) -> 
     """A whole page or fragment from a template."""
     context.setdefault("units", units_of(request))
     return templates.TemplateResponse(request, template, context, status_code=status)
+
+
+@lru_cache(maxsize=8192)
+def field_html(field: FieldView, url: str, wide: bool, bare: bool) -> Markup:
+    """A field's input; most fields of a page are what they were before the edit, so they are kept."""
+    return Markup(_environment.get_template("field.html").render(f=field, url=url, wide=wide, bare=bare))
 
 
 def error_page(request: Request, status: int, message: str) -> Response:
