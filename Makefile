@@ -1,6 +1,8 @@
-.PHONY: demo test check bench screenshots lock vendor schema setup
+.PHONY: demo test long check bench mutants screenshots architecture lock vendor schema setup
 PY := .venv/bin/python
 DATA ?= .data
+SEED ?= 1
+WORKERS ?= 2
 
 demo: setup ## create the database with the demo builds and serve on loopback
 	@$(PY) -m iron_gulp.cli demo --data $(DATA)
@@ -8,28 +10,40 @@ demo: setup ## create the database with the demo builds and serve on loopback
 test: ## everything: set-up, Chromium included, static checks, all tests
 	@scripts/setup.sh --browser
 	@$(MAKE) --no-print-directory check
-	@$(PY) -m pytest
+	@OPENBLAS_NUM_THREADS=1 $(PY) -m pytest -n $(WORKERS)
+
+long: ## the same tests with many more draws, and the slow proofs; not in CI
+	@scripts/setup.sh --browser
+	@OPENBLAS_NUM_THREADS=1 IRON_GULP_LONG=1 $(PY) -m pytest -n $(WORKERS)
 
 check: setup
 	@.venv/bin/ruff check .
 	@.venv/bin/ruff format --check .
 	@.venv/bin/mypy
 	@.venv/bin/lint-imports
+	@.venv/bin/vulture
+	@.venv/bin/interrogate --quiet iron_gulp/core
 
 bench: setup
-	@$(PY) -m bench
+	@OPENBLAS_NUM_THREADS=1 $(PY) -m bench
+
+mutants: setup ## small faults put into the core: how many tests/core notice
+	@$(PY) scripts/mutants.py --seed $(SEED) --jobs $(WORKERS)
 
 screenshots:
 	@scripts/setup.sh --browser
 	@$(PY) scripts/screenshots.py
 
+architecture: setup ## draw docs/architecture.svg from the imports
+	@$(PY) scripts/architecture.py
+
 schema: setup ## refresh the published JSON Schema of the build file
 	@$(PY) -m iron_gulp.cli schema > docs/build-file.schema.json
 
-lock: ## pin the dependencies again, without index addresses
+lock: ## pin the dependencies again with their hashes, without index addresses
 	@.venv/bin/pip install --quiet pip-tools
 	@CUSTOM_COMPILE_COMMAND="make lock" .venv/bin/pip-compile --quiet --extra dev --strip-extras --allow-unsafe \
-	  --no-emit-index-url --no-emit-trusted-host --no-emit-find-links -o requirements.lock pyproject.toml
+	  --generate-hashes --no-emit-index-url --no-emit-trusted-host --no-emit-find-links -o requirements.lock pyproject.toml
 
 vendor: ## copy scripts, styles and fonts from their npm packages into the application
 	@scripts/vendor.sh

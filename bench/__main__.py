@@ -1,9 +1,11 @@
 """Benchmarks, as ratios against a baseline measured in the same run: `make bench`."""
 
+import resource
 import sys
 import tempfile
 import time
-from collections.abc import Callable
+from collections.abc import Callable, Iterator
+from contextlib import contextmanager
 from importlib import resources
 from pathlib import Path
 from statistics import median
@@ -12,14 +14,31 @@ import numpy as np
 from fastapi.testclient import TestClient
 
 from bench.scalar_reference import solve_point
+from iron_gulp.core.judge import case_of, judge_rows
 from iron_gulp.core.model import Build
+from iron_gulp.core.physics import mapped
 from iron_gulp.core.solve import Points, solve
 from iron_gulp.core.study import operating_field
-from iron_gulp.formats.build_file import read
+from iron_gulp.formats.build_file import read, write
+from iron_gulp.services.judging import judged, verdicts_of, written
 from iron_gulp.services.workshop import Workshop
-from iron_gulp.web.app import create_app
+from iron_gulp.web.app import calm_collector, create_app
+from tests.systems import build, check_option, duty, fine_filter, pump, wired_six_metres
 
 RHO, MU, VOLTS = 770.0, 0.8, 13.6
+EDITS = {
+    "ask": ("duties/hill/boost_kpa", 165.0),
+    "demand": ("duties/hill/power_kw", 280.0),
+    "injectors": ("options/as-built/injectors/part/rated_flow_cc_min", 850.0),
+    "pump": ("options/as-built/pumps/g1/wiring/area_mm2", 2.5),
+    "feed": ("options/as-built/feed/length_m", 4.0),
+    "regulator": ("options/as-built/regulator/base_kpa", 300.0),
+    "fuel": ("options/as-built/tank/volume_l", 60.0),
+    "stage": ("options/as-built/pumps/g2/on_above_kpa", 60.0),
+    "wire": ("options/as-built/pumps/g2/wiring/area_mm2", 2.5),
+    "draw": ("options/as-built/feed/k_sum", 3.0),
+    "keep": ("duties/hill/charge_temp_c", 45.0),
+}
 
 
 def seconds(action: Callable[[], object], repeats: int) -> float:
@@ -36,108 +55,173 @@ def demo(name: str) -> Build:
     return read(resources.files("iron_gulp.demo").joinpath(f"{name}.json").read_text(encoding="utf-8"))
 
 
+def two_pumps() -> Build:
+    """Two pumps, filter, feed, return: the system of the batch figures."""
+    groups = (pump(wiring=wired_six_metres()), pump(id="g2", wiring=wired_six_metres()))
+    return build(check_option(pumps=groups, filter=fine_filter()), duty(power_kw=300, boost_kpa=120))
+
+
+def systems_per_second() -> None:
+    print("Judged system–targets a second in sets, every number differing, against one scalar operating point")
+    one = two_pumps()
+    case, generator = case_of(one, one.options[0], one.duties[0]), np.random.default_rng(8472)
+    scalar = seconds(lambda: solve_point(one.options[0], 100.0, 0.05, VOLTS, RHO, MU), 9)
+    for count in (2_000, 100, 1):
+
+        def spread(array: np.ndarray, count: int = count) -> np.ndarray:
+            wide = np.repeat(array, count, axis=-1)
+            steady = array.dtype == bool or not np.all(np.isfinite(array))
+            return wide if steady else wide * generator.uniform(0.97, 1.03, count)
+
+        cases = mapped(case, spread)
+        judge_rows(cases)
+        taken = seconds(lambda cases=cases: judge_rows(cases), 9) / count
+        print(f"  sets of {count}: {1 / taken:,.0f} a second; × {scalar / taken:,.0f} a scalar point")
+
+
 def points_per_second() -> None:
-    print("Operating points a second, one core")
+    print("Operating points of one system a second, one core")
     generator = np.random.default_rng(8472)
-    for name, option_id in (
-        ("curlew", "as-built"),
-        ("curlew", "one-large"),
-        ("saltern", "three-on"),
-        ("saltern", "staged"),
-        ("saltern", "two-rails"),
+    curlew, saltern = demo("curlew"), demo("saltern")
+    for name, option in (
+        ("two pumps, return", two_pumps().options[0]),
+        ("curlew/as-built", curlew.option("as-built")),
+        ("curlew/one-large", curlew.option("one-large")),
+        ("saltern/staged", saltern.option("staged")),
+        ("saltern/two-rails", saltern.option("two-rails")),
     ):
-        option = demo(name).option(option_id)
-        count = 200_000
-        manifold = generator.uniform(-60, 220, count)
-        demand = generator.uniform(0.5, 600, count) * 1e-3 / 3600 * RHO
-        points = Points(manifold, demand, VOLTS, RHO, MU)
-        solve(option, points)
-        vectorised = count / seconds(lambda option=option, points=points: solve(option, points), 5)
-        sample = 40
-        start = time.perf_counter()
-        for index in range(sample):
-            solve_point(option, float(manifold[index]), float(demand[index]), VOLTS, RHO, MU)
-        scalar = sample / (time.perf_counter() - start)
-        print(
-            f"  {name}/{option_id}: vectorised {vectorised:,.0f}, scalar loop {scalar:,.0f}: × {vectorised / scalar:,.0f}"
-        )
+        told = []
+        for count in (200_000, 2_000):
+            manifold = generator.uniform(-60, 220, count)
+            points = Points(manifold, generator.uniform(0.5, 600, count) * 1e-3 / 3600 * RHO, VOLTS, RHO, MU)
+            solve(option, points)
+            taken = seconds(lambda option=option, points=points: solve(option, points), 9)
+            told.append(f"{count / taken / 1e6:.2f} million at {count:,}")
+        scalar = seconds(lambda option=option: solve_point(option, 100.0, 0.05, VOLTS, RHO, MU), 9)
+        print(f"  {name}: {', '.join(told)}; × {count / taken * scalar:,.0f} a scalar loop")
 
 
 def fields() -> None:
     print("Whole operating field, against one scalar point")
     for name, option_id, duty_id in (("curlew", "as-built", "later"), ("saltern", "two-rails", "record")):
-        build = demo(name)
-        option, duty = build.option(option_id), build.duty(duty_id)
-        operating_field(build, option, duty)
-        taken = seconds(lambda build=build, option=option, duty=duty: operating_field(build, option, duty), 9)
-        one = seconds(lambda option=option: solve_point(option, 100.0, 0.05, VOLTS, RHO, MU), 5)
-        cells = 40 * 32
-        print(f"  {name}/{option_id}: {cells} points in {taken * 1e3:.1f} ms, {taken / one:.2f} × one scalar point")
+        one = demo(name)
+        option, target = one.option(option_id), one.duty(duty_id)
+        operating_field(one, option, target)
+        taken = seconds(lambda one=one, option=option, target=target: operating_field(one, option, target), 9)
+        scalar = seconds(lambda option=option: solve_point(option, 100.0, 0.05, VOLTS, RHO, MU), 5)
+        print(f"  {name}/{option_id}: 1280 points in {taken * 1e3:.1f} ms, {taken / scalar:.2f} × one scalar point")
 
 
-def fragments() -> None:
-    print("Changed fragment after a field edit, against an empty page of the same server")
+@contextmanager
+def served() -> Iterator[tuple[Workshop, TestClient, float]]:
+    """A workshop with the demo builds, its client, and what an empty page costs there."""
     with tempfile.TemporaryDirectory() as folder:
         workshop = Workshop(Path(folder) / "bench.sqlite3")
         workshop.garage.load_demo()
         client = TestClient(create_app(workshop))
-        build = workshop.garage.page("curlew").rows[0].id
-        client.get(f"/builds/{build}/ask")
-        empty = seconds(lambda: client.get("/alive"), 40)
-        edits = {
-            "ask": "duties/hill/boost_kpa",
-            "demand": "duties/hill/power_kw",
-            "injectors": "options/as-built/injectors/part/rated_flow_cc_min",
-            "pump": "options/as-built/pumps/g1/wiring/area_mm2",
-            "feed": "options/as-built/feed/length_m",
-            "regulator": "options/as-built/regulator/base_kpa",
+        client.get("/")
+        calm_collector()
+        yield workshop, client, seconds(lambda: client.get("/alive"), 40)
+        workshop.close()
+
+
+def parts_of_an_edit() -> None:
+    print("What an edit is made of, against an empty page of the same server")
+    with served() as (workshop, _, empty):
+        one = workshop.judging.bench(workshop.garage.page("curlew").rows[0].id).build
+        lengths = iter(np.linspace(4.0, 5.0, 400))
+
+        def fresh() -> str:
+            option = one.options[0]
+            feed = option.feed.model_copy(update={"length_m": float(next(lengths))})
+            changed = option.model_copy(update={"feed": feed})
+            return written(one.model_copy(update={"options": (changed, *one.options[1:])}))
+
+        bodies = [fresh() for _ in range(15)]
+        steps = {
+            "parsing": lambda body: read(body),
+            "writing": lambda body: write(read(body)),
+            "judging": lambda body: verdicts_of(body, "as-built"),
+            "finding": lambda body: judged(body, "as-built", workshop.shelf),
         }
-        for page, path in edits.items():
-            start = float(client.get(f"/builds/{build}/export").json()["duties"][1]["boost_kpa"])
-            values = iter(np.linspace(1.0, 1.2, 40))
-            nominal = {"ask": start, "demand": 280, "injectors": 850, "pump": 2.5, "feed": 4.0, "regulator": 300}[page]
+        for name, step in steps.items():
+            queue = iter(bodies)
+            taken = seconds(lambda step=step, queue=queue: step(next(queue)), len(bodies))
+            print(f"  {name}: {taken * 1e3:.1f} ms, × {taken / empty:.1f}")
+
+
+def fragments() -> None:
+    print("Repainted fragment after a field edit, and the bench's remedies after that, in empty pages")
+    with served() as (workshop, client, empty):
+        number = workshop.garage.page("curlew").rows[0].id
+        base = workshop.judging.bench(number).stored.number
+        for page, (path, nominal) in EDITS.items():
+            values = iter(np.linspace(1.003, 1.2, 40))
 
             def edit(page: str = page, path: str = path, values=values, nominal: float = nominal) -> None:
-                form = {
-                    "base": workshop.judging.bench(build).stored.number,
-                    "page": page,
-                    "option": "as-built",
-                    "duty": "hill",
-                    "path": path,
-                    "value": f"{nominal * next(values):.6f}",
-                }
-                answer = client.post(f"/builds/{build}/edit", data=form)
+                nonlocal base
+                form = {"base": base, "page": page, "option": "as-built", "duty": "hill", "path": path}
+                answer = client.post(f"/builds/{number}/edit", data={**form, "value": f"{nominal * next(values):.6f}"})
                 if answer.status_code != 200:
                     sys.exit(f"{page}: the edit was refused: {answer.status_code}")
+                base += 1
 
             edit()
             taken = seconds(edit, 15)
-            print(f"  {page}: {taken * 1e3:.0f} ms, empty page {empty * 1e3:.1f} ms: × {taken / empty:.0f}")
+            rendering = seconds(lambda page=page: client.get(f"/builds/{number}/{page}?duty=hill"), 9) - empty
+            found = workshop.judging.bench(number).judged.findings
+
+            def remedies(page: str = page, count: int = len(found)) -> None:
+                for one in range(count):
+                    client.get(f"/builds/{number}/{page}/remedies/{one}?duty=hill")
+
+            edit()
+            start = time.process_time()
+            remedies()
+            tried = time.process_time() - start - len(found) * empty
+            print(
+                f"  {page}: × {taken / empty:.1f} (of it rendering {rendering / empty:.1f}); all {len(found)} findings' "
+                f"remedies × {tried / empty:.1f}"
+            )
+
+
+def memory() -> None:
+    print("Memory of the server after a thousand edits")
+    with served() as (workshop, client, _):
+        number = workshop.garage.page("curlew").rows[0].id
+        for turn in range(1_000):
+            path, nominal = EDITS["feed" if turn % 2 else "ask"]
+            form = {"base": turn + 1, "page": "feed", "option": "as-built", "duty": "hill", "path": path}
+            client.post(f"/builds/{number}/edit", data={**form, "value": f"{nominal * (1.01 + turn * 1e-4):.6f}"})
+        told = Path("/proc/self/status").read_text(encoding="ascii")
+        now = int(next(line for line in told.splitlines() if line.startswith("VmRSS")).split()[1]) / 1024
+        peak = resource.getrusage(resource.RUSAGE_SELF).ru_maxrss / 1024
+        print(f"  {now:.0f} MB now, {peak:.0f} MB at most in this process")
 
 
 def sliders() -> None:
     print("Diagram repainted at another point, against an empty page of the same server")
-    with tempfile.TemporaryDirectory() as folder:
-        workshop = Workshop(Path(folder) / "bench.sqlite3")
-        workshop.garage.load_demo()
-        client = TestClient(create_app(workshop))
-        empty = seconds(lambda: client.get("/alive"), 40)
-        for name, option, duty in (("curlew", "as-built", "hill"), ("saltern", "two-rails", "record")):
-            build = workshop.garage.page(name).rows[0].id
+    with served() as (workshop, client, empty):
+        for name, option, target in (("curlew", "as-built", "hill"), ("saltern", "two-rails", "record")):
+            number = workshop.garage.page(name).rows[0].id
             speeds = iter(np.linspace(2000.0, 7000.0, 60))
 
-            def drag(build: int = build, option: str = option, duty: str = duty, speeds=speeds) -> None:
-                at = {"option": option, "duty": duty, "rpm": next(speeds)}
-                if client.get(f"/builds/{build}/diagram", params=at).status_code != 200:
-                    sys.exit(f"build {build}: the diagram was refused")
+            def drag(number: int = number, option: str = option, target: str = target, speeds=speeds) -> None:
+                at = {"option": option, "duty": target, "rpm": next(speeds)}
+                if client.get(f"/builds/{number}/diagram", params=at).status_code != 200:
+                    sys.exit(f"build {number}: the diagram was refused")
 
             drag()
             taken = seconds(drag, 40)
-            print(f"  {name}/{option}: {taken * 1e3:.0f} ms, empty page {empty * 1e3:.1f} ms: × {taken / empty:.0f}")
+            print(f"  {name}/{option}: {taken * 1e3:.0f} ms, × {taken / empty:.1f}")
 
 
 if __name__ == "__main__":
+    memory()
+    calm_collector()
+    systems_per_second()
     points_per_second()
     fields()
+    parts_of_an_edit()
     fragments()
     sliders()

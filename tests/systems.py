@@ -46,6 +46,11 @@ def pump(**changes: Any) -> PumpGroup:
     return PumpGroup(**{**defaults, **changes})
 
 
+def wired_six_metres() -> Wiring:
+    """Six metres there and back, fused, with its joints."""
+    return Wiring(loop_m=6, connectors_mohm=10, fuse_a=30)
+
+
 def line(bore_mm: float, length_m: float, k_sum: float) -> Line:
     return Line(part=LinePart(name="line", bore_mm=bore_mm), length_m=length_m, k_sum=k_sum)
 

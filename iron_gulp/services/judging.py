@@ -128,11 +128,15 @@ class Judging:
 
     def judge_anew(self, build_id: int) -> bool:
         """Bring the stored verdict of a build to today's physics; False when it already is."""
-        return self._builds.refresh(build_id, lambda summary: summary.get("physics") != PHYSICS)
+        return self._builds.refresh(build_id, _of_another_physics)
 
     def outdated(self) -> list[int]:
-        """Builds whose stored verdict another physics judged."""
-        return self._builds.where(lambda summary: summary.get("physics") != PHYSICS)
+        """Builds whose stored verdict another physics judged, last touched first."""
+        return self._builds.where(_of_another_physics)
+
+
+def _of_another_physics(summary: dict[str, Any]) -> bool:
+    return summary.get("physics") != PHYSICS
 
 
 class ShelfHolder:

@@ -11,6 +11,7 @@ from .edits import Edits, Outcome
 from .garage import PAGE_SIZE, Garage
 from .judging import Bench, Judging, summarise
 from .own_parts import OwnParts
+from .rejudging import Rejudging
 
 __all__ = ["PAGE_SIZE", "Bench", "BuildFileError", "NotFound", "Outcome", "Workshop"]
 
@@ -27,9 +28,12 @@ class Workshop:
         self.judging = Judging(builds, self.parts)
         self.edits = Edits(builds, self.parts)
         self.documents = Documents(builds)
+        self.rejudging = Rejudging(self.judging)
+        self.rejudging.start()
 
     def close(self) -> None:
         """Let the database go; a copied file is then whole."""
+        self.rejudging.stop()
         self._database.close()
 
     @property

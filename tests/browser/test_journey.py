@@ -206,7 +206,7 @@ def test_charts_follow_an_edit(page):
     drawing = page.locator("#chart-feed_sizes svg")
     expect(drawing).to_be_visible()
     before = drawing.inner_html()
-    type_into(page, "Length", "9")
+    type_into(page, "Length", "9", "#w-f-options-as-built-feed-length_m")
     expect(page.locator("#chart-feed_sizes svg")).to_be_visible()
     assert page.locator("#chart-feed_sizes svg").inner_html() != before
 

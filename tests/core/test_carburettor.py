@@ -2,7 +2,7 @@
 
 import numpy as np
 import pytest
-from hypothesis import given, settings
+from hypothesis import given
 from hypothesis import strategies as st
 from pydantic import ValidationError
 
@@ -12,6 +12,7 @@ from iron_gulp.core.model import Carburettor, Option, apply
 from iron_gulp.core.solve import Points, State, needle_flow_kg_s, solve
 from iron_gulp.core.study import legs
 from iron_gulp.shelf import load_shelf
+from tests.draws import draws
 from tests.systems import check_option, demo
 
 L_H = 1e-3 / 3600
@@ -64,7 +65,7 @@ def test_floats_take_what_they_need_until_the_needles_are_wide_open(fieldfare):
     assert got.delivered_m3_s[1] == pytest.approx(float(passes), rel=1e-3)
 
 
-@settings(max_examples=40, deadline=None)
+@draws(40)
 @given(st.sampled_from(["deadhead", "bypass"]), st.floats(0, 500), st.floats(5, 15))
 def test_carburettor_systems_conserve_mass_and_have_an_answer(name, demand, volts):
     got = at(demo("fieldfare").option(name), demand, volts)

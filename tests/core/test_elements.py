@@ -6,7 +6,7 @@ import numpy as np
 import pytest
 from fluids import dP_from_K, one_phase_dP
 from fluids.fittings import Hooper2K, K_branch_diverging_Crane
-from hypothesis import given, settings
+from hypothesis import given
 from hypothesis import strategies as st
 from scipy.optimize import brentq
 
@@ -35,6 +35,7 @@ from iron_gulp.core.solve import (
 )
 from iron_gulp.core.study import legs, neighbours, operating_field, switches
 from iron_gulp.shelf import load_shelf
+from tests.draws import draws
 from tests.systems import build, check_option, demo, duty, fitted_line, lift_stage, line, pump, split
 
 L_H = 1e-3 / 3600
@@ -122,7 +123,7 @@ def branch_kpa(one, kind, flow_m3_s):
     return (friction + dP_from_K(K=one.k_sum + k, rho=RHO, V=speed)) / 1000
 
 
-@settings(max_examples=40, deadline=None)
+@draws(40)
 @given(st.floats(20, 1200), st.floats(5, 14), st.floats(5, 14), st.floats(0.1, 3), st.floats(0.1, 3))
 def test_joined_branches_share_flow_so_that_each_loses_the_same(flow_l_h, bore, other_bore, length, other_length):
     one, other = line(bore, length, 0.5), line(other_bore, other_length, 1.5)

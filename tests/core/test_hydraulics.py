@@ -2,7 +2,7 @@
 
 import numpy as np
 import pytest
-from hypothesis import given, settings
+from hypothesis import given
 from hypothesis import strategies as st
 
 from bench.scalar_reference import solve_point
@@ -19,6 +19,7 @@ from iron_gulp.core.model import (
     Wiring,
 )
 from iron_gulp.core.solve import Points, State, solve
+from tests.draws import draws
 from tests.systems import check_option, fitted_line, line, pump, split
 
 L_H = 1e-3 / 3600
@@ -62,7 +63,7 @@ def rich_option():
     )
 
 
-@settings(max_examples=40, deadline=None)
+@draws(40)
 @given(st.floats(-70, 220), st.floats(2, 900), st.floats(10.5, 14.5))
 def test_agrees_with_an_independent_scalar_solution(manifold, demand, volts):
     option = rich_option()
@@ -89,7 +90,7 @@ def piped_option():
     )
 
 
-@settings(max_examples=25, deadline=None)
+@draws(25)
 @given(st.floats(-70, 220), st.floats(2, 900), st.floats(10.5, 14.5))
 def test_fittings_split_and_suction_agree_with_the_scalar_solution(manifold, demand, volts):
     option = piped_option()
@@ -100,7 +101,7 @@ def test_fittings_split_and_suction_agree_with_the_scalar_solution(manifold, dem
     assert got.delivered_m3_s[0] == pytest.approx(want["delivered_m3_s"], rel=3e-3)
 
 
-@settings(max_examples=60, deadline=None)
+@draws(60)
 @given(st.floats(-90, 500), st.floats(0, 3000), st.floats(5, 32), st.sampled_from([0.0, 1.0, 3.0]))
 def test_mass_is_conserved_and_numbers_exist(manifold, demand, volts, ratio):
     base = rich_option()
@@ -114,14 +115,14 @@ def test_mass_is_conserved_and_numbers_exist(manifold, demand, volts, ratio):
     assert got.lambda_factor[0] >= 1 - 1e-9
 
 
-@settings(max_examples=40, deadline=None)
+@draws(40)
 @given(st.floats(-60, 220), st.floats(0, 1200), st.integers(1, 5))
 def test_another_pump_never_lowers_the_rail(manifold, demand, count):
     rails = [at(check_option(n), manifold, demand).rail_kpa[0] for n in (count, count + 1)]
     assert rails[0] <= rails[1] + 1e-6
 
 
-@settings(max_examples=40, deadline=None)
+@draws(40)
 @given(st.floats(-60, 220), st.floats(0, 1200), st.floats(0, 20), st.floats(0, 20))
 def test_a_longer_feed_never_brings_more(manifold, demand, one, other):
     short, long = sorted((one, other))

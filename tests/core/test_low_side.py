@@ -3,7 +3,7 @@
 import numpy as np
 import pytest
 from fluids import one_phase_dP
-from hypothesis import given, settings
+from hypothesis import given
 from hypothesis import strategies as st
 
 from iron_gulp.core.advise import find
@@ -35,6 +35,7 @@ from iron_gulp.core.study import (
     switches,
 )
 from iron_gulp.shelf import load_shelf
+from tests.draws import draws
 from tests.systems import build, check_option, demo, duty, fine_filter, fitted_line, lift_stage, line, pump, split
 
 L_H = 1e-3 / 3600
@@ -89,7 +90,7 @@ def test_returnless_too_fast_at_its_slowest_overruns():
     assert got.rail_kpa[0] > 300.0
 
 
-@settings(max_examples=50, deadline=None)
+@draws(50)
 @given(
     st.sampled_from(["bypass after the rail", NEAR, NONE]),
     st.floats(-80, 250),
@@ -390,7 +391,7 @@ def test_pulsation_is_the_ripple_of_evenly_spaced_injectors():
     assert one == pytest.approx((held.max() - held.min()) / volume * 30e6 / 1e3, rel=1e-3)
 
 
-@settings(max_examples=60, deadline=None)
+@draws(15)
 @given(
     st.sampled_from(["bypass after the rail", NEAR, NONE]),
     st.sampled_from(["in parallel", "in series, boosting the others"]),

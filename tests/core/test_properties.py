@@ -5,13 +5,14 @@ Systems and points are drawn at random over everything the interface lets a user
 
 import numpy as np
 import pytest
-from hypothesis import assume, given, settings
+from hypothesis import assume, given
 from hypothesis import strategies as st
 
 from iron_gulp.core.judge import judge
 from iron_gulp.core.model import POWER_LIMITS, Filter, FilterPart, Option, Passage, Pickup, Rail, Suction, Wiring
 from iron_gulp.core.solve import FluidState, Points, PumpState, State, return_curve, solve, split_flows_m3_s, supply_curve
 from iron_gulp.core.study import propose, switches
+from tests.draws import draws
 from tests.systems import build, check_option, duty, fitted_line, lift_stage, line, pump, split
 
 L_H = 1e-3 / 3600
@@ -61,7 +62,7 @@ def supply_at(option: Option, rail_kpa: float, volts: float) -> float:
     return float(np.interp(rail_kpa, curve.rail_kpa, curve.flow_m3_s))
 
 
-@settings(max_examples=120, deadline=None)
+@draws(120)
 @given(options(), points)
 def test_flow_adds_up_at_every_node(option, point):
     hyd = at(option, point)
@@ -77,7 +78,7 @@ def test_flow_adds_up_at_every_node(option, point):
     assert hyd.lambda_factor[0] >= 1.0 - 1e-9
 
 
-@settings(max_examples=120, deadline=None)
+@draws(120)
 @given(options(), points)
 def test_pressures_add_up_from_tank_to_rail(option, point):
     hyd = at(option, point)
@@ -88,7 +89,7 @@ def test_pressures_add_up_from_tank_to_rail(option, point):
     assert built_up == pytest.approx(hyd.rail_kpa[0], rel=5e-3, abs=0.6)
 
 
-@settings(max_examples=60, deadline=None)
+@draws(60)
 @given(options(), points, st.sampled_from(["feed", "return_line"]), st.floats(0.1, 6))
 def test_a_longer_line_never_raises_supply(option, point, which, more):
     longer = getattr(option, which)
@@ -99,7 +100,7 @@ def test_a_longer_line_never_raises_supply(option, point, which, more):
         assert after <= supply_at(option, rail, volts) + 1e-12
 
 
-@settings(max_examples=60, deadline=None)
+@draws(60)
 @given(options(), kinds, st.sampled_from(["fitting", "passage", "branch", "pickup", "clogging"]), st.floats(9, 15))
 def test_nothing_put_in_the_way_raises_supply(option, kind, what, volts):
     if what == "fitting":
@@ -123,7 +124,7 @@ def test_nothing_put_in_the_way_raises_supply(option, kind, what, volts):
     assert supply_at(changed, 350.0, volts) <= supply_at(option, 350.0, volts) + 1e-12
 
 
-@settings(max_examples=60, deadline=None)
+@draws(60)
 @given(options(), points)
 def test_more_pump_never_lowers_the_rail(option, point):
     first = option.pumps[0]
@@ -133,7 +134,7 @@ def test_more_pump_never_lowers_the_rail(option, point):
     assert after.delivered_m3_s[0] >= before.delivered_m3_s[0] * (1 - 1e-3)
 
 
-@settings(max_examples=60, deadline=None)
+@draws(60)
 @given(options(), points, st.floats(0.1, 2))
 def test_more_voltage_never_brings_less(option, point, more):
     manifold, demand, volts = point
@@ -142,7 +143,7 @@ def test_more_voltage_never_brings_less(option, point, more):
     assert after.delivered_m3_s[0] >= before.delivered_m3_s[0] * (1 - 1e-3)
 
 
-@settings(max_examples=60, deadline=None)
+@draws(60)
 @given(options(), points, st.floats(0.5, 100))
 def test_more_demand_never_raises_a_starved_rail(option, point, more):
     manifold, demand, volts = point
@@ -153,7 +154,7 @@ def test_more_demand_never_raises_a_starved_rail(option, point, more):
     assert after.lambda_factor[0] >= before.lambda_factor[0] - 1e-6
 
 
-@settings(max_examples=40, deadline=None)
+@draws(40)
 @given(options(), st.floats(1e-6, 5e-4))
 def test_a_restriction_in_the_return_raises_the_floor(option, most):
     open_ = return_curve(option, most, FLUID)
@@ -163,7 +164,7 @@ def test_a_restriction_in_the_return_raises_the_floor(option, most):
     assert np.all(np.diff(open_.floor_kpa) >= 0)
 
 
-@settings(max_examples=30, deadline=None)
+@draws(30)
 @given(st.floats(120, 500), st.floats(0, 220), st.floats(0, 98), st.sampled_from(POWER_LIMITS))
 def test_at_its_ceiling_a_component_is_just_loaded(power, boost, ethanol, component):
     one = build(check_option(2, lift=lift_stage(4.0)), duty(power_kw=power, boost_kpa=boost, ethanol_pct=ethanol))
@@ -174,7 +175,7 @@ def test_at_its_ceiling_a_component_is_just_loaded(power, boost, ethanol, compon
     assert again.load == pytest.approx(1.0, rel=0.02)
 
 
-@settings(max_examples=25, deadline=None)
+@draws(25)
 @given(st.floats(20, 190), st.floats(0, 60), st.floats(200, 420))
 def test_a_stage_leaves_at_or_below_where_it_joins(joins, hysteresis, power):
     groups = (pump(), pump(id="g2", on_above_kpa=joins, hysteresis_pct=hysteresis))

@@ -4,7 +4,7 @@ import numpy as np
 import pytest
 from fluids import one_phase_dP
 from fluids.friction import friction_factor as library_factor
-from hypothesis import given, settings
+from hypothesis import given
 from hypothesis import strategies as st
 
 from iron_gulp.core.physics import (
@@ -17,6 +17,7 @@ from iron_gulp.core.physics import (
     smallest_fuse_a,
     terminal_voltage_v,
 )
+from tests.draws import draws
 from tests.systems import CHECK_CURVE
 
 TABLE = CHECK_CURVE.table()
@@ -83,7 +84,7 @@ def test_velocity_and_laminar_check_values():
     assert float(lines.line_drop_kpa(20 * L_H, 8.7, 5.2, 0.0, *E60)) == pytest.approx(0.1746, rel=1e-3)
 
 
-@settings(max_examples=60)
+@draws(60)
 @given(st.floats(1e2, 5e6), st.floats(0, 0.02))
 def test_friction_factor_is_the_librarys(reynolds, roughness):
     ours = float(lines.friction_factor(reynolds, roughness))
@@ -91,7 +92,7 @@ def test_friction_factor_is_the_librarys(reynolds, roughness):
         assert ours == pytest.approx(library_factor(Re=reynolds, eD=roughness), rel=1e-4)
 
 
-@settings(max_examples=60)
+@draws(60)
 @given(st.floats(1, 3000), st.floats(3, 25), st.floats(0.01, 12), st.floats(0, 25))
 def test_line_drop_is_the_librarys(l_h, bore, length, roughness):
     flow, rho, mu = l_h * L_H, 780.0, 1.0

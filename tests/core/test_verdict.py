@@ -2,7 +2,7 @@
 
 import numpy as np
 import pytest
-from hypothesis import given, settings
+from hypothesis import given
 from hypothesis import strategies as st
 
 from iron_gulp.core.account import FIGURES, Context, explain, report, solve_report, value
@@ -10,6 +10,7 @@ from iron_gulp.core.judge import judge, judge_all, overrun_bypass_m3_s, worst
 from iron_gulp.core.model import EditError, Engine, MeasuredRun, apply, value_at
 from iron_gulp.shelf import load_shelf
 from tests.core.test_findings import findings_of
+from tests.draws import draws
 from tests.systems import build, check_option, demo, duty, line
 
 SHELF = load_shelf()
@@ -154,7 +155,7 @@ def test_impossible_edits_say_why(path, new, words):
 # Edges: sensible answers everywhere the model allows
 
 
-@settings(max_examples=60, deadline=None)
+@draws(60)
 @given(
     ethanol=st.sampled_from([0.0, 10.0, 100.0]),
     boost=st.sampled_from([-95.0, -20.0, 0.0, 100.0, 600.0]),

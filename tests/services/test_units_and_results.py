@@ -3,7 +3,7 @@
 import itertools
 
 import pytest
-from hypothesis import given, settings
+from hypothesis import given
 from hypothesis import strategies as st
 
 from iron_gulp.core.account import FIGURES
@@ -12,6 +12,7 @@ from iron_gulp.core.model import value_at
 from iron_gulp.services.workshop import Workshop
 from iron_gulp.shelf import load_shelf
 from iron_gulp.units import CHOICES, BenchUnits, as_input, quantity_of, read_quantity, show
+from tests.draws import draws
 
 EVERY_SET = [
     {dimension: list(units)[step % len(units)] for dimension, units in CHOICES.items()}
@@ -76,7 +77,7 @@ def test_every_figure_shown_reads_back_as_itself(workshop, chosen):
     assert read > 40
 
 
-@settings(max_examples=60, deadline=None)
+@draws(60)
 @given(st.floats(0.5, 900.0), st.sampled_from(["boost_kpa", "power_kw", "flow_l_h", "length_m", "fuel_temp_c"]))
 def test_a_value_survives_a_walk_through_every_unit(value, name):
     """Typed in one unit, shown in the next, typed again: nothing creeps."""

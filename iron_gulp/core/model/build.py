@@ -135,6 +135,8 @@ class MeasuredRun(Model):
 
 
 class Car(Model):
+    """What the car is, in words, and its weight."""
+
     not_asked = ()
 
     description: str = Field("", max_length=200, title="Car")
@@ -145,6 +147,8 @@ class Car(Model):
 
 
 class Engine(Model):
+    """The engine: what it displaces, how fast it turns, how it idles."""
+
     in_groups = {"Idle": ("idle_rpm", "idle_manifold_kpa", "idle_ve_pct")}
 
     displacement_l: float = Field(ge=0.04, le=40, title="Displacement")

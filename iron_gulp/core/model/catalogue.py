@@ -8,6 +8,8 @@ from .parts import FilterPart, InjectorPart, LinePart, PumpPart, RegulatorPart
 
 @dataclass(frozen=True)
 class Catalogue:
+    """The kinds of part a shelf offers."""
+
     pumps: tuple[PumpPart, ...] = ()
     injectors: tuple[InjectorPart, ...] = ()
     lines: tuple[LinePart, ...] = ()

@@ -16,6 +16,8 @@ def unique(kind: str, ids: list[str]) -> None:
 
 
 class Tank(Model):
+    """The tank: what it holds and what stands over the fuel."""
+
     volume_l: float = Field(60.0, ge=1, le=1000, title="Tank volume")
     pressure_kpa: float = Field(0.0, ge=-20, le=30, title="Tank pressure")
 
@@ -49,6 +51,8 @@ class Pickup(Model):
 
 
 class Wiring(Model):
+    """The circuit of one pump or group of pumps, source to ground."""
+
     in_groups = {
         "Circuit": ("fuse_a", "switch", "switch_a", "switch_place", "ground", "copper_temp_c", "coil_a", "coil_feed_a"),
     }
@@ -128,6 +132,8 @@ class Fitting(Model):
 
 
 class Line(Model):
+    """A run of hose or tube with its bends and ends."""
+
     part: LinePart
     length_m: float = Field(ge=0, le=100, title="Length")
     k_sum: float = Field(0.0, ge=0, le=1000, title="Other losses, ΣK")
@@ -140,6 +146,8 @@ class Line(Model):
 
 
 class Filter(Model):
+    """A filter in its place, as clogged as it is."""
+
     part: FilterPart
     clogging: float = Field(1.0, ge=1, le=50, title="Clogging, × clean")
 
@@ -207,11 +215,15 @@ class Carburettor(Model):
 
 
 class InjectorSet(Model):
+    """The injectors of a build, all alike."""
+
     part: InjectorPart
     count: int | None = Field(None, ge=1, le=48, title="Count")
 
 
 class Regulator(Model):
+    """The regulator in its place: arrangement, reference, setting."""
+
     shown_when = {
         "slowest_pct": ("arrangement", "returnless, speed-controlled"),
         "rising_ratio": ("reference", "rising rate"),

@@ -64,6 +64,7 @@ class PumpCurve(Model):
         return self
 
     def table(self) -> PumpTable:
+        """The curve as a table of flow and current over pressure."""
         return _table(self.voltage_v, self.pressure_kpa, self.flow_l_h, self.current_a)
 
 
@@ -87,10 +88,13 @@ class PumpPart(Part):
         return self
 
     def tables(self) -> list[PumpTable]:
+        """A table for every voltage the pump was measured at."""
         return [curve.table() for curve in self.curves]
 
 
 class InjectorPart(Part):
+    """An injector as published."""
+
     in_groups = {"Dead times": ("dead_time_at_kpa", "dead_time_ms_per_100_kpa")}
 
     rated_flow_cc_min: float = Field(ge=20, le=20000, title="Rated flow")
@@ -112,6 +116,8 @@ class InjectorPart(Part):
 
 
 class LinePart(Part):
+    """A hose or tube as sold."""
+
     in_groups = {"Hose": ("size", "construction", "roughness_um", "alcohol_ok")}
 
     size: str = Field("", max_length=24, title="Nominal size")
@@ -129,6 +135,8 @@ class LinePart(Part):
 
 
 class RegulatorPart(Part):
+    """A regulator as published."""
+
     in_groups = {"Regulator data": ("creep_kpa", "max_pressure_kpa", "droop_kpa", "drift_kpa", "alcohol_ok")}
     shown_when = {
         "droop_kpa": ("regulator/arrangement", "carburettor, deadhead"),
@@ -152,6 +160,8 @@ class RegulatorPart(Part):
 
 
 class FilterPart(Part):
+    """A filter as published."""
+
     in_groups = {"Filter data": ("linear_share_pct", "alcohol_ok")}
 
     rated_flow_l_h: float = Field(ge=1, le=20000, title="Rated flow")

@@ -24,6 +24,8 @@ _LEAST_M3_S = 1e-12  # far below any engine's demand; keeps the starved case def
 
 
 class State(IntEnum):
+    """What the regulator is doing at a point."""
+
     REGULATING = 0
     OVERRUN = 1
     STARVED = 2

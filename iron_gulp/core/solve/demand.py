@@ -85,7 +85,6 @@ class Demand(Generic[Kept]):
     air_school_kg_s: Kept
     measured_kg_s: Kept | None
     chosen_kg_s: Kept
-    air_limited_crank_kw: Kept
     air_limited_power_kw: Kept
     disagreement: Kept
     idle_kg_s: Kept
@@ -173,7 +172,6 @@ def demand_of(targets: Targets) -> Demand[Floats]:
         "air_school_kg_s": by_air,
         "measured_kg_s": by_log,
         "chosen_kg_s": floats(chosen),
-        "air_limited_crank_kw": by_air / bsfc * 3600.0,
         "air_limited_power_kw": by_air / by_power * targets.power_kw,
         "disagreement": by_air / by_power - 1.0,
         "idle_kg_s": fuel_from_air_kg_s(idle_air, 1.0, targets.stoich_afr),

@@ -54,6 +54,7 @@ class Points:
     mixture: Number = 1.0
 
     def broadcast(self) -> list[Floats]:
+        """Every field as an array of the points' common length."""
         fields = (
             self.manifold_kpa,
             self.demand_kg_s,

@@ -50,23 +50,29 @@ class Walked:
     above: Floats
 
     def ends(self, number: int) -> tuple[Floats, Floats]:
+        """The column at the node below and the node above."""
         return floats(self.below[number]), floats(self.above[number])
 
     def column(self, number: int) -> Floats:
+        """The column between its two nodes."""
         return floats(self.below[number] + self.share * (self.above[number] - self.below[number]))
 
     def read(self) -> list[Floats]:
+        """Every column between the nodes."""
         return list(self.below + self.share * (self.above - self.below))
 
     def part(self, at: Any) -> "Walked":
+        """The places at an index or mask."""
         return Walked(self.low[at], self.share[at], self.below[:, at], self.above[:, at])
 
     def replaced(self, at: Any, other: "Walked") -> "Walked":
+        """The same places with those at an index taken from another."""
         low, share, below, above = self.low.copy(), self.share.copy(), self.below.copy(), self.above.copy()
         low[at], share[at], below[:, at], above[:, at] = other.low, other.share, other.below, other.above
         return Walked(low, share, below, above)
 
     def moved(self, share: Floats) -> "Walked":
+        """The same nodes, another share of the step between them."""
         return Walked(self.low, share, self.below, self.above)
 
 
@@ -117,10 +123,12 @@ class Tabled:
         return self._seen[number]
 
     def ends(self, number: int) -> tuple[Floats, Floats]:
+        """The column at the node below and the node above."""
         below, step = self._node_and_step(number)
         return below, floats(below + step)
 
     def column(self, number: int) -> Floats:
+        """The column between its two nodes, zero where the table holds none."""
         if not self.table.used[number]:
             return level(0.0, self.low.size)
         below, step = self._node_and_step(number)
@@ -129,17 +137,21 @@ class Tabled:
         return floats(found)
 
     def read(self) -> list[Floats]:
+        """Every column between the nodes."""
         return [self.column(number) for number in range(len(self.table.used))]
 
     def part(self, at: Any) -> "Tabled":
+        """The places at an index or mask."""
         return Tabled(self.table, self.low[at], self.share[at])
 
     def replaced(self, at: Any, other: "Tabled") -> "Tabled":
+        """The same places with those at an index taken from another."""
         low, share = self.low.copy(), self.share.copy()
         low[at], share[at] = other.low, other.share
         return Tabled(self.table, low, share)
 
     def moved(self, share: Floats) -> "Tabled":
+        """The same nodes, another share of the step between them."""
         return Tabled(self.table, self.low, share, self._seen)
 
 
@@ -154,7 +166,9 @@ def share_between(below: Floats, above: Floats) -> Floats:
 class Nodes(Protocol):
     """Something with node columns by node number, for each point."""
 
-    def nodes(self, index: Any) -> Floats: ...
+    def nodes(self, index: Any) -> Floats:
+        """The columns at the nodes, shape (columns, places)."""
+        ...
 
 
 def walk(

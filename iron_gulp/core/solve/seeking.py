@@ -4,7 +4,6 @@ Few systems: their curves are tabulated whole and searched. Many systems with fe
 search needs are worked out. Both find the same place between the same two nodes.
 """
 
-from collections.abc import Callable
 from functools import cached_property
 from typing import Any, Protocol
 
@@ -15,7 +14,6 @@ from .curves import FLOOR, FLOW, LAST, NODES, RAIL, Index, ReturnSide, SupplySid
 from .places import Column, Place, Table, Tabled, Walked, share_between, walk
 
 _NEWTON = 2  # steps towards a starved rail before the nodes beside it are looked at
-Height = Callable[[Floats, Floats, Any], Floats]
 
 
 class Back(Protocol):
@@ -65,21 +63,27 @@ class TabledSupply:
         return self.row if only is None or self.row is None else self.row[only]
 
     def most_m3_s(self) -> Floats:
+        """The most every system's pumps deliver, m³/s."""
         return floats(self.table.values[FLOW, :: self.table.nodes])
 
     def find(self, column: Column, value: Floats, start: Any = None) -> Tabled:
+        """Where a column has a value."""
         return self._find(column, value, None)
 
     def shut(self, flow_m3_s: Floats, only: Index | None = None) -> Tabled:
+        """Where the pumps deliver what is taken and nothing goes back."""
         return self._find(_less_flow, floats(-flow_m3_s), only)
 
     def floor(self, back: "TabledBack", taken: Floats, start: Any, only: Index) -> Tabled:
+        """Where the return, passing all that is left, holds the rail up."""
+
         def unspilled(columns: Floats, _systems: Any) -> Floats:
             return floats(back.passes_m3_s(floats(columns[RAIL])) - columns[FLOW])
 
         return self._find(unspilled, floats(-taken[only]), only)
 
     def sunk(self, slope: Floats, manifold: Floats, flow_m3_s: Floats, only: Index) -> Tabled:
+        """Where a rail that sinks feeds what open injectors still take."""
         slope, manifold, row = slope[only], manifold[only], self._row(only)
         rails, flows = self.table.values[RAIL], self.table.values[FLOW]
 
@@ -137,6 +141,7 @@ class TabledBack:
         return np.concatenate([np.interp(rail, floor, grid * step) for rail, floor, step in each])
 
     def read(self, bypass_m3_s: Floats, columns: tuple[int, ...], only: Any = None) -> list[Floats]:
+        """Columns of the way back at a bypass flow, m³/s."""
         row = self.row if only is None or self.row is None else self.row[only]
         at = bypass_m3_s / (self.step_m3_s[0] if row is None else self.step_m3_s[row])
         low = np.minimum(at, NODES - 2).astype(np.int64)
@@ -160,9 +165,11 @@ class WalkedSupply:
         return floats(self.side.nodes(np.zeros((1, self.side.size), dtype=np.int64))[:, 0])
 
     def most_m3_s(self) -> Floats:
+        """The most every system's pumps deliver, m³/s."""
         return floats(self._first[FLOW])
 
     def find(self, column: Column, value: Floats, start: Any = None) -> Walked:
+        """Where a column has a value."""
         step = self.side.step_kpa
         # Losses at a likely flow: half of what they are with the pumps free.
         lost = 0.5 * np.maximum(-self._first[RAIL], 0.0)
@@ -170,12 +177,15 @@ class WalkedSupply:
         return self._walk(column, value, guess, floats(1.05 * step), start, None)
 
     def shut(self, flow_m3_s: Floats, only: Index | None = None) -> Walked:
+        """Where the pumps deliver what is taken and nothing goes back."""
         first = np.maximum(self.most_m3_s() if only is None else self.most_m3_s()[only], 1e-12)
         share = np.sqrt(np.clip(1.0 - flow_m3_s / first, 0.0, 1.0))
         guess = floats(share * (NODES - 1))
         return self._walk(_less_flow, floats(-flow_m3_s), guess, floats(first / NODES), None, only)
 
     def floor(self, back: "WalkedBack", taken: Floats, start: Walked, only: Index) -> Walked:
+        """Where the return, passing all that is left, holds the rail up."""
+
         def clear(columns: Floats, at: Any) -> Floats:
             """How far the rail stands above the floor at the flow then spilled."""
             spilled = floats(np.maximum(columns[FLOW] - taken[at], 0.0))
@@ -199,6 +209,8 @@ class WalkedSupply:
         return place.moved(floats(np.where(inside, share_between(*ends), place.share)))
 
     def sunk(self, slope: Floats, manifold: Floats, flow_m3_s: Floats, only: Index) -> Walked:
+        """Where a rail that sinks feeds what open injectors still take."""
+
         def column(columns: Floats, at: Any) -> Floats:
             return floats(slope[at] * (columns[RAIL] - manifold[at]) - columns[FLOW] ** 2)
 
@@ -260,6 +272,7 @@ class WalkedBack:
         return floats((place.low + place.share) * step)
 
     def read(self, bypass_m3_s: Floats, columns: tuple[int, ...], only: Any = None) -> list[Floats]:
+        """Columns of the way back at a bypass flow, m³/s."""
         side = self._at(only)
         at = bypass_m3_s / side.step_m3_s()
         low = np.minimum(np.floor(at), NODES - 2.0)

@@ -62,6 +62,8 @@ class Group:
 
 @dataclass(frozen=True)
 class Lift:
+    """A lift stage as rows: its pump, how many, their share of full speed."""
+
     pump: Pump
     count: Floats
     share: Floats

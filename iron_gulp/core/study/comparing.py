@@ -35,6 +35,8 @@ _Points = tuple[Floats, Floats]
 
 @dataclass(frozen=True)
 class Curve:
+    """One part's curve, x and y of one length."""
+
     part: str
     x: Floats
     y: Floats

@@ -2,7 +2,7 @@
 
 from dataclasses import dataclass
 
-from ..judge import DutyVerdict, judge
+from ..judge import DutyVerdict, judge_many
 from ..model import (
     Build,
     Catalogue,
@@ -25,14 +25,13 @@ COARSE_UM = 60.0
 class Neighbour:
     """The next part up or down, and what it changes on this duty.
 
-    Supply, rail, losses before the rail, rail at idle, pressure at the pump inlets, what the lift stage brings, and
+    Supply, losses before the rail, rail at idle, pressure at the pump inlets, what the lift stage brings, and
     pressure of the return line at idle.
     """
 
     way: str
     part: Part
     supply_change_m3_s: float
-    rail_change_kpa: float
     loss_change_kpa: float
     idle_change_kpa: float
     inlet_change_kpa: float
@@ -46,7 +45,7 @@ def neighbours(build: Build, verdict: DutyVerdict, path: str, catalogue: Catalog
     if not isinstance(data, dict) or "provenance" not in data:
         raise ValueError("there is no part at this path")
     part = _part(data)
-    found = []
+    tried = []
     for way, other in (("Down", _next(part, catalogue, -1)), ("Up", _next(part, catalogue, 1))):
         if other is None:
             continue
@@ -54,8 +53,9 @@ def neighbours(build: Build, verdict: DutyVerdict, path: str, catalogue: Catalog
             changed = apply(build, [(path, other.model_dump(mode="json"))])
         except EditError:
             continue
-        option = changed.option(verdict.option.id)
-        judged = judge(changed, option, verdict.duty)
+        tried.append((way, other, (changed, changed.option(verdict.option.id), verdict.duty)))
+    found = []
+    for (way, other, _), judged in zip(tried, judge_many([asked for _, _, asked in tried]), strict=True):
         after, before = judged.points.hydraulics, verdict.points.hydraulics
 
         def loss(hyd: object) -> float:
@@ -67,7 +67,6 @@ def neighbours(build: Build, verdict: DutyVerdict, path: str, catalogue: Catalog
                 way,
                 other,
                 float(after.supply_at_set_m3_s[PEAK] - before.supply_at_set_m3_s[PEAK]),
-                float(after.rail_kpa[PEAK] - before.rail_kpa[PEAK]),
                 loss(after) - loss(before),
                 float(after.rail_kpa[IDLE] - before.rail_kpa[IDLE]),
                 float(after.inlet_kpa[PEAK] - before.inlet_kpa[PEAK]),

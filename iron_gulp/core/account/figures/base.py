@@ -68,9 +68,11 @@ class Figure:
         return self.key.split(".", 1)[1]
 
     def value(self, context: Context) -> float:
+        """The figure at this context, in its own unit."""
         return float(self.compute(context, self.read(context)))
 
     def rows(self, context: Context) -> tuple[Input, ...]:
+        """The inputs as rows of the explanation, with what a nudge of each does."""
         given = self.read(context)
 
         def at(symbol: str, factor: float) -> float | None:
@@ -107,9 +109,11 @@ class SystemFigure:
         return self.key.split(".", 1)[1]
 
     def value(self, context: Context) -> float:
+        """The figure as the verdict holds it."""
         return float(self.read(context.verdict))
 
     def rows(self, context: Context) -> tuple[Input, ...]:
+        """The inputs that move a figure of the whole system, each with its place."""
         build, verdict = context.build, context.verdict
         option = f"options/{verdict.option.id}"
         places = {

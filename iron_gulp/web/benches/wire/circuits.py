@@ -17,7 +17,6 @@ class CircuitView:
     pumps: int
     problems: tuple[str, ...]
     figures: list[tuple[str, str]]
-    fuse_hint: str
     advice: str
     relay: str
     drawing: Markup
@@ -58,7 +57,6 @@ def _view(one: Circuit, path: str, units: BenchUnits) -> CircuitView:
         one.pumps,
         one.problems,
         figures,
-        show(one.fuse_proposed_a, "fuse_a", units)[0],
         advice,
         relay,
         _drawing(one, text),

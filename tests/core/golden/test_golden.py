@@ -6,8 +6,8 @@ from pathlib import Path
 
 import pytest
 
-from tests.golden.comparing import departures
-from tests.golden.taking import DEMOS, snapshot
+from tests.core.golden.comparing import departures
+from tests.core.golden.taking import DEMOS, snapshot
 from tests.systems import demo
 
 KEPT = Path(__file__).parent / "demo.json.gz"

@@ -1,0 +1,12 @@
+"""How many cases a test draws: as many as fit a quick run, ten times as many in the long one."""
+
+import os
+
+from hypothesis import settings
+
+LONG = os.environ.get("IRON_GULP_LONG") == "1"
+
+
+def draws(number: int) -> settings:
+    """Hypothesis settings for a property."""
+    return settings(max_examples=number * 10 if LONG else number, deadline=None)
