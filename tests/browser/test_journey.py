@@ -207,8 +207,10 @@ def test_charts_follow_an_edit(page):
     expect(drawing).to_be_visible()
     before = drawing.inner_html()
     type_into(page, "Length", "9", "#w-f-options-as-built-feed-length_m")
+    # The old drawing stays until the new one has come.
+    changed = "before => document.querySelector('#chart-feed_sizes svg')?.innerHTML !== before"
+    page.wait_for_function(changed, arg=before)
     expect(page.locator("#chart-feed_sizes svg")).to_be_visible()
-    assert page.locator("#chart-feed_sizes svg").inner_html() != before
 
 
 def test_what_is_typed_before_the_scripts_are_ready_is_not_lost(page):

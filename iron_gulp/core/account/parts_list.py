@@ -55,7 +55,7 @@ def parts_list(build: Build, option: Option, verdicts: tuple[DutyVerdict, ...]) 
         *(
             replace(row, section=one.kind.section)
             for one in fitted(option)
-            if not (one.kind.key in ("return-line", "return-passages") and _nothing_returns(option))
+            if not (one.kind.section == "Return" and one.kind.key != "regulator" and _nothing_returns(option))
             for row in rows_of(one.element, one, option, build)
         ),
         *_electrics(option, verdicts),

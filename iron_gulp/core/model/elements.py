@@ -1,6 +1,6 @@
 """What a fuel system is put together from: parts where they are fitted, with lengths, counts, wiring and settings."""
 
-from typing import Literal, Self
+from typing import Literal, Protocol, Self
 
 from pydantic import Field, model_validator
 
@@ -20,6 +20,17 @@ class Tank(Model):
 
     volume_l: float = Field(60.0, ge=1, le=1000, title="Tank volume")
     pressure_kpa: float = Field(0.0, ge=-20, le=30, title="Tank pressure")
+
+
+class Restriction(Protocol):
+    """What stands in a line and costs pressure: a bore, a length on it, and a loss coefficient on it."""
+
+    @property
+    def bore_mm(self) -> float: ...
+    @property
+    def length_m(self) -> float: ...
+    @property
+    def k_sum(self) -> float: ...
 
 
 class Passage(Model):

@@ -9,6 +9,7 @@ from dataclasses import dataclass
 from typing import Any, Literal, NamedTuple
 
 from .build import Option
+from .elements import Restriction
 from .parts import FilterPart, InjectorPart, LinePart, Part, PumpPart, RegulatorPart
 
 Station = Literal["fuel", "pump", "feed", "injectors", "demand", "regulator"]
@@ -80,6 +81,7 @@ class Kind:
 
     `path` is its place in an option; `several` says that it is a list. Where `added` holds words it may be there or not,
     and the words offer it. `symbol` is its sign in the diagram where it is drawn in line, `load` what marks it there.
+    `restricts` names the line it stands in as a restriction of its own.
     """
 
     key: str
@@ -92,6 +94,7 @@ class Kind:
     several: bool = False
     added: str = ""
     figures: tuple[str, ...] = ()
+    restricts: Literal["", "feed", "return"] = ""
 
 
 # In the order of the path, return last.
@@ -153,6 +156,7 @@ KINDS: tuple[Kind, ...] = (
         several=True,
         added="Add a passage",
         figures=("feed.passages_kpa",),
+        restricts="feed",
     ),
     Kind(
         "feed",
@@ -187,6 +191,7 @@ KINDS: tuple[Kind, ...] = (
         "passage",
         several=True,
         added="Add a passage",
+        restricts="return",
     ),
 )
 BY_PATH: dict[str, Kind] = {kind.path: kind for kind in KINDS}
@@ -242,6 +247,19 @@ def fitted(option: Option, *stations: Station) -> Iterator[Fitted]:
                 yield Fitted(kind, f"{kind.path}/{one.id}", getattr(one, "name", f"{kind.title} {number}"), one)
         elif found is not None:
             yield Fitted(kind, kind.path, kind.title, found)
+
+
+class InLine(NamedTuple):
+    """A restriction as fitted in a line."""
+
+    kind: Kind
+    title: str
+    element: Restriction
+
+
+def restrictions(option: Option, line: Literal["feed", "return"]) -> tuple[InLine, ...]:
+    """What stands in the feed or return beside its hose and filter, in the order of the flow."""
+    return tuple(InLine(one.kind, one.title, one.element) for one in fitted(option) if one.kind.restricts == line)
 
 
 def parts_of(option: Option) -> Iterator[FittedPart]:

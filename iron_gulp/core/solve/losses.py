@@ -2,7 +2,7 @@
 
 import numpy as np
 
-from ..model import Branch, Filter, Line, Passage, Pickup, Split, Suction
+from ..model import Branch, Filter, Line, Pickup, Restriction, Split, Suction
 from ..physics import G_M_S2, KPA, Floats, Number, floats, mapped
 from .pipes import (
     FluidState,
@@ -30,12 +30,12 @@ def line_loss_kpa(line: Line, flow_m3_s: Floats, density_kg_m3: Number, viscosit
     return pipe_kpa(_alone(pipe_of(line)), flow_m3_s, FluidState(density_kg_m3, viscosity_mpa_s))
 
 
-def passage_loss_kpa(passage: Passage, flow_m3_s: Floats, density_kg_m3: Number, viscosity_mpa_s: Number) -> Floats:
-    """Drop of one small passage, kPa, at flows in m³/s."""
+def passage_loss_kpa(passage: Restriction, flow_m3_s: Floats, density_kg_m3: Number, viscosity_mpa_s: Number) -> Floats:
+    """Drop of one passage or whatever else stands in a line, kPa, at flows in m³/s."""
     return pipe_kpa(_alone(passage_of(passage)), flow_m3_s, FluidState(density_kg_m3, viscosity_mpa_s))
 
 
-def passages_loss_kpa(passages: tuple[Passage, ...], flow_m3_s: Floats, fluid: FluidState) -> Floats:
+def passages_loss_kpa(passages: tuple[Restriction, ...], flow_m3_s: Floats, fluid: FluidState) -> Floats:
     """Drop of small passages in series, kPa."""
     total = floats(np.zeros_like(flow_m3_s))
     for passage in passages:

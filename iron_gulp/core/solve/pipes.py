@@ -4,7 +4,7 @@ from dataclasses import dataclass
 
 import numpy as np
 
-from ..model import Filter, Line, Passage, Pickup, Split
+from ..model import Filter, Line, Pickup, Restriction, Split
 from ..physics import (
     M3_S_PER_L_H,
     Floats,
@@ -75,8 +75,8 @@ def pipe_of(line: Line, more: Loss = Loss(0.0, 0.0)) -> Pipe:  # noqa: B008 - fr
     )
 
 
-def passage_of(one: Passage) -> Pipe:
-    """A small passage."""
+def passage_of(one: Restriction) -> Pipe:
+    """A small passage, or whatever else stands in a line."""
     rough = min(PASSAGE_ROUGHNESS_UM, 50.0 * one.bore_mm)
     return Pipe(array(one.bore_mm), array(one.length_m), array(one.k_sum), array(0.0), array(rough))
 

@@ -8,7 +8,7 @@ from dataclasses import dataclass, replace
 import numpy as np
 from numpy.typing import NDArray
 
-from ..model import Option, PumpGroup, PumpPart, Wiring, remembered
+from ..model import Option, PumpGroup, PumpPart, Wiring, remembered, restrictions
 from ..physics import M3_S_PER_L_H, Bends, Floats, PumpTable, array, wide_open_k
 from .carburettors import needle_area_m2
 from .pipes import Pipe, Strainer, branch_pipes, passage_of, pickup_of, pipe_of, strainer_of
@@ -183,7 +183,7 @@ def return_of(option: Option) -> Return:
         array(option.tank.pressure_kpa),
         array(k_pa),
         pipe_of(option.return_line),
-        tuple(passage_of(one) for one in option.return_passages),
+        tuple(passage_of(one.element) for one in restrictions(option, "return")),
     )
 
 
@@ -212,7 +212,7 @@ def _packed(option: Option) -> Systems:
         ),
         groups=tuple(group_of(group) for group in option.pumps),
         filter=None if option.filter is None else strainer_of(option.filter),
-        passages=tuple(passage_of(one) for one in option.feed_passages),
+        passages=tuple(passage_of(one.element) for one in restrictions(option, "feed")),
         feed=pipe_of(option.feed),
         branches=() if option.split is None else branch_pipes(option.split),
         base_kpa=array(regulator.base_kpa),

@@ -1,11 +1,12 @@
 """Every leg of a solved operating point in flow order: flow, velocity, drop, and the pressure behind it."""
 
 from dataclasses import dataclass
+from typing import Literal
 
 import numpy as np
 
 from ..judge import DutyVerdict
-from ..model import Line
+from ..model import Line, Option, restrictions
 from ..physics import Floats, floats, velocity_m_s
 from ..solve import (
     PEAK,
@@ -54,6 +55,11 @@ class _Walk:
         drop = line_loss_kpa(line, floats([flow]), self.fluid.density_kg_m3, self.fluid.viscosity_mpa_s)
         self.step(name, flow, line.part.bore_mm, drop)
 
+    def restrictions(self, which: Literal["feed", "return"], option: Option, flow: float) -> None:
+        for one in restrictions(option, which):
+            drop = passage_loss_kpa(one.element, floats([flow]), self.fluid.density_kg_m3, self.fluid.viscosity_mpa_s)
+            self.step(one.title, flow, one.element.bore_mm, drop)
+
 
 def legs(verdict: DutyVerdict, index: int = PEAK) -> list[Leg]:
     """The legs at the peak (or idle) point: lift stage, suction to rails, return."""
@@ -83,9 +89,7 @@ def legs(verdict: DutyVerdict, index: int = PEAK) -> list[Leg]:
     walk.step("Pumps", supply, None, -float(hyd.pump_rise_kpa[index]))
     if option.filter is not None:
         walk.step("Filter", supply, None, float(hyd.filter_kpa[index]))
-    for passage in option.feed_passages:
-        drop = passage_loss_kpa(passage, floats([through]), fluid.density_kg_m3, fluid.viscosity_mpa_s)
-        walk.step(passage.name, through, passage.bore_mm, drop)
+    walk.restrictions("feed", option, through)
     walk.step("Feed", through, option.feed.part.bore_mm, float(hyd.feed_kpa[index]))
     if option.regulator.arrangement == "carburettor, deadhead":
         # It stands in the feed and lets through; nothing returns.
@@ -128,7 +132,7 @@ def _rail_legs(walk: _Walk, verdict: DutyVerdict, index: int, through: float) ->
 
 
 def _return_legs(walk: _Walk, verdict: DutyVerdict, index: int, bypass: float) -> None:
-    option, fluid = verdict.option, walk.fluid
+    option = verdict.option
     behind = float(verdict.points.hydraulics.return_kpa[index]) + option.tank.pressure_kpa
     regulated = walk.pressure_kpa
     if option.regulator.arrangement == "bypass near the tank":
@@ -137,7 +141,5 @@ def _return_legs(walk: _Walk, verdict: DutyVerdict, index: int, bypass: float) -
         regulated = float(hyd.inlet_kpa[index] + hyd.pump_rise_kpa[index] - hyd.filter_kpa[index])
     walk.pressure_kpa = regulated
     walk.step("Regulator", bypass, None, regulated - behind)
-    for passage in option.return_passages:
-        drop = passage_loss_kpa(passage, floats([bypass]), fluid.density_kg_m3, fluid.viscosity_mpa_s)
-        walk.step(passage.name, bypass, passage.bore_mm, drop)
+    walk.restrictions("return", option, bypass)
     walk.line("Return", option.return_line, bypass)

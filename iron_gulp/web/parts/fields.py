@@ -7,7 +7,9 @@ from markupsafe import Markup
 
 from iron_gulp.core.model import (
     DRIVELINE_LOSS,
+    KINDS,
     EditError,
+    Kind,
     Line,
     Part,
     element_at,
@@ -143,6 +145,14 @@ class Fields(Context):
             line = next(branch.line for branch in line.branches if branch.id == branch_id)
         assert isinstance(line, Line)
         return line_view(line)
+
+    def optional(self, restricts: str) -> list[Kind]:
+        """Single components that may stand in a line or not."""
+        return [kind for kind in KINDS if kind.restricts == restricts and kind.added and not kind.several]
+
+    def has(self, kind: Kind) -> bool:
+        """Whether a component is fitted."""
+        return element_at(self.option, kind.path) is not None
 
     def fitted(self, *stations: Any) -> list[Any]:
         """The components of the option at some stations, along the path."""

@@ -10,7 +10,7 @@ from dataclasses import replace
 from markupsafe import Markup, escape
 
 from iron_gulp.core.judge import DutyVerdict
-from iron_gulp.core.model import Component, Line, Option, Passage, Pickup
+from iron_gulp.core.model import Component, InLine, Line, Option, Pickup, restrictions
 from iron_gulp.core.physics import M3_S_PER_L_H, floats
 from iron_gulp.core.solve import PEAK, State, passage_loss_kpa, pump_doing, rails_joined
 from iron_gulp.core.study import legs
@@ -204,10 +204,7 @@ def _feed(option: Option, verdict: DutyVerdict, text: Text) -> list[Element]:
         drop = text(float(hyd.filter_kpa[PEAK]), "drop_kpa")
         figures = (("part", part.name), ("drop", drop), ("grade", text(part.grade_um, "grade_um")), ("flow", flow))
         found.append(Element("filter", "Filter", (text(part.grade_um, "grade_um"), f"−{drop}"), figures))
-    for passage in option.feed_passages:
-        drop = text(_passage_drop(passage, verdict, float(hyd.supply_m3_s[PEAK])), "drop_kpa")
-        words = (text(passage.bore_mm, "bore_mm"), f"−{drop}")
-        found.append(Element("passage", passage.name, words, (("bore", words[0]), ("drop", drop), ("flow", flow))))
+    found += [_in_line(one, verdict, float(hyd.supply_m3_s[PEAK]), text) for one in restrictions(option, "feed")]
     found.append(_line("Feed", option.feed, flow, text(float(hyd.feed_kpa[PEAK]), "drop_kpa"), text, "feed"))
     return found
 
@@ -230,9 +227,12 @@ def _size(line: Line, text: Text) -> str:
     return f"{size} · {text(line.length_m, 'length_m')}"
 
 
-def _passage_drop(passage: Passage, verdict: DutyVerdict, flow_m3_s: float) -> float:
+def _in_line(one: InLine, verdict: DutyVerdict, flow_m3_s: float, text: Text) -> Element:
     fuel = verdict.fuel
-    return float(passage_loss_kpa(passage, floats([flow_m3_s]), fuel.density_kg_m3, fuel.viscosity_mpa_s)[0])
+    lost = passage_loss_kpa(one.element, floats([flow_m3_s]), fuel.density_kg_m3, fuel.viscosity_mpa_s)
+    bore, drop = text(one.element.bore_mm, "bore_mm"), text(float(lost[0]), "drop_kpa")
+    flow = text(flow_m3_s / M3_S_PER_L_H, "flow_l_h")
+    return Element(one.kind.symbol, one.title, (bore, f"−{drop}"), (("bore", bore), ("drop", drop), ("flow", flow)))
 
 
 def _rail(out: Drawing, x: float, verdict: DutyVerdict, text: Text, worst: Component) -> float:
@@ -399,10 +399,8 @@ def _bypass(
     line = _line("Return", option.return_line, flow, text(float(hyd.return_kpa[PEAK]), "drop_kpa"), text, "return")
     at = (centre + end) / 2
     out.add(symbol(line, at, low, f'<path class="fill" d="M{at - 8} {low}l14 -6v12z"/>', worst, name_dy=28, words_dy=-18))
-    for index, passage in enumerate(option.return_passages):
+    for index, standing in enumerate(restrictions(option, "return")):
         place = at - 150 - index * 130
-        drop = text(_passage_drop(passage, verdict, float(hyd.bypass_m3_s[PEAK])), "drop_kpa")
-        words = (text(passage.bore_mm, "bore_mm"), f"−{drop}")
-        one = Element("passage", passage.name, words, (("bore", words[0]), ("drop", drop), ("flow", flow)))
-        out.add(symbol(one, place, low, body_of("passage", place, low), worst, name_dy=12, words_dy=-6))
+        one = _in_line(standing, verdict, float(hyd.bypass_m3_s[PEAK]), text)
+        out.add(symbol(one, place, low, body_of(one.kind, place, low), worst, name_dy=12, words_dy=-6))
     return x + COLUMN
