@@ -55,6 +55,8 @@ _BY_SUFFIX: dict[str, Quantity] = {
     "a": Quantity("", "A", "A", 1),
     "s": Quantity("", "s", "s", 1),
     "per_k": Quantity("", "1/K", "1/K", 5),
+    "k": Quantity("", "K", "K", 1),
+    "w_k": Quantity("", "W/K", "W/K", 1),
     "k_h": Quantity("", "K/h", "K/h", 1),
     "kj_kg_k": Quantity("", "kJ/(kg K)", "kJ/(kg K)", 2),
     "g": Quantity("", "g", "g", 2),
