@@ -402,5 +402,5 @@ def _bypass(
     for index, standing in enumerate(restrictions(option, "return")):
         place = at - 150 - index * 130
         one = _in_line(standing, verdict, float(hyd.bypass_m3_s[PEAK]), text)
-        out.add(symbol(one, place, low, body_of(one.kind, place, low), worst, name_dy=12, words_dy=-6))
+        out.add(symbol(one, place, low, body_of(one.kind, place, low), worst, name_dy=5, words_dy=0))
     return x + COLUMN

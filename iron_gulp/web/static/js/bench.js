@@ -45,8 +45,10 @@ document.addEventListener("htmx:afterRequest", () => document.body.classList.rem
 document.addEventListener("htmx:beforeSwap", (event) => {
   const field = event.detail.requestConfig.elt.closest(".field");
   submittedPath = event.detail.requestConfig.elt.dataset.keeps || (field ? field.dataset.path : null);
-  // The edited field has been answered: let the repaint replace its text even while it has the focus.
-  if (field && window.Idiomorph) Idiomorph.defaults.ignoreActiveValue = field !== document.activeElement.closest(".field");
+  // What is being typed in another field stays. The edited field has been answered and a button pressed may be another
+  // button now: the repaint replaces their text even while they have the focus.
+  const active = document.activeElement?.closest(".field");
+  if (window.Idiomorph) Idiomorph.defaults.ignoreActiveValue = Boolean(active) && active !== field;
 });
 document.addEventListener("htmx:afterSwap", (event) => {
   if (event.detail.target.id === "explain-body") byId("explain-dialog").showModal();
