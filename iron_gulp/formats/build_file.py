@@ -19,8 +19,17 @@ class BuildFileError(ValueError):
 
 
 def write(build: Build) -> str:
-    """A build as build-file text: UTF-8 JSON, every number as stored."""
-    return json.dumps(dump(build), indent=2, ensure_ascii=False) + "\n"
+    """A build as build-file text: UTF-8 JSON, every number as stored. What is not fitted or not told is left out.
+
+    So a new kind of component changes no file that does not hold it.
+    """
+    return json.dumps(_told(dump(build)), indent=2, ensure_ascii=False) + "\n"
+
+
+def _told(data: Any) -> Any:
+    if isinstance(data, dict):
+        return {key: _told(value) for key, value in data.items() if value is not None}
+    return [_told(one) for one in data] if isinstance(data, list) else data
 
 
 def read(content: str | bytes) -> Build:
