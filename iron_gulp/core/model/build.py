@@ -10,6 +10,7 @@ from pydantic import ConfigDict, Field, model_validator
 from .elements import (
     Calibration,
     Carburettor,
+    Cooler,
     Filter,
     InjectorSet,
     LiftStage,
@@ -41,6 +42,8 @@ class Option(Model):
     pumps: tuple[PumpGroup, ...] = Field(min_length=1, max_length=4)
     feed_passages: tuple[Passage, ...] = Field((), max_length=8)
     return_passages: tuple[Passage, ...] = Field((), max_length=8)
+    feed_cooler: Cooler | None = Field(None, title="Fuel cooler in the feed")
+    return_cooler: Cooler | None = Field(None, title="Fuel cooler in the return")
     filter: Filter | None = Field(None, title="Filter")
     feed: Line
     injectors: InjectorSet | None = Field(None, title="Injectors")

@@ -1,5 +1,6 @@
 """What a fuel system is put together from: parts where they are fitted, with lengths, counts, wiring and settings."""
 
+from math import log, pi
 from typing import Literal, Protocol, Self
 
 from pydantic import Field, model_validator
@@ -43,6 +44,48 @@ class Passage(Model):
     bore_mm: float = Field(ge=0.5, le=60, title="Bore")
     length_m: float = Field(0.0, ge=0, le=10, title="Length")
     k_sum: float = Field(1.5, ge=0, le=1000, title="K")
+
+
+class Cooler(Model):
+    """A fuel cooler in a line by its sheet's point: drop and heat at a flow, fuel so much warmer than the air."""
+
+    in_groups = {"Cooler data": ("rated_flow_l_h", "rated_drop_kpa", "rated_heat_w", "rated_difference_k")}
+
+    bore_mm: float = Field(9.0, ge=2, le=25, title="Bore of the ports")
+    air_c: float = Field(20.0, ge=-50, le=90, title="Air at the cooler")
+    rated_flow_l_h: float = Field(300.0, ge=20, le=5000, title="Rated flow")
+    rated_drop_kpa: float = Field(5.0, ge=0, le=300, title="Drop there")
+    rated_heat_w: float = Field(1200.0, ge=1, le=50000, title="Heat given there")
+    rated_difference_k: float = Field(30.0, ge=1, le=150, title="Fuel warmer than the air by")
+
+    @model_validator(mode="after")
+    def _possible(self) -> Self:
+        # The fuel can give no more than down to the air's temperature; 5 % above it is as near as a cooler comes.
+        most = 0.95 * self.rated_stream_w_k * self.rated_difference_k
+        if self.rated_heat_w > most:
+            raise ValueError(f"at its rated flow the fuel brings no more than {most:.0f} W to the cooler")
+        return self
+
+    @property
+    def rated_stream_w_k(self) -> float:
+        """Heat capacity of the rated flow, W/K, of gasoline: 750 kg/m³, 2.22 kJ/(kg K)."""
+        return 750.0 * 2220.0 * self.rated_flow_l_h / 3.6e6
+
+    @property
+    def ua_w_k(self) -> float:
+        """Conductance UA, W/K: the rated heat by effectiveness 1 − exp(−UA ÷ Ċ), the air's own stream not limiting."""
+        return -self.rated_stream_w_k * log(1.0 - self.rated_heat_w / (self.rated_stream_w_k * self.rated_difference_k))
+
+    @property
+    def length_m(self) -> float:
+        """Its passages are in the rated drop."""
+        return 0.0
+
+    @property
+    def k_sum(self) -> float:
+        """Loss coefficient on the ports' bore: the rated drop over the dynamic pressure of 750 kg/m³ there."""
+        speed = self.rated_flow_l_h / 3.6e6 / (pi / 4.0 * (self.bore_mm / 1000.0) ** 2)
+        return self.rated_drop_kpa * 1000.0 / (0.5 * 750.0 * speed**2)
 
 
 class Pickup(Model):

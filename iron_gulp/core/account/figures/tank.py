@@ -1,5 +1,7 @@
 """Figures of tank, suction, surge tank and heat."""
 
+import math
+
 from ...judge import DutyVerdict
 from ...model import LiftStage
 from ...physics import ATM_KPA, M3_S_PER_L_H, flow_l_h
@@ -57,16 +59,56 @@ def _lift_flow(context: Context, x: Values) -> float:
     return float(flow_l_h(lift.part.tables(), x["Δp"], x["V_pump"])) * x["n"] * share
 
 
+def _cooler(context: Context, line: str) -> Values:
+    """Stream through a cooler light running, its conductance (0 where none is fitted), fuel above the air."""
+    hyd, verdict, fuel = context.verdict.points.hydraulics, context.verdict, context.verdict.fuel
+    cooler = verdict.option.return_cooler if line == "return" else verdict.option.feed_cooler
+    flow = hyd.bypass_m3_s
+    if line == "feed":
+        near = verdict.option.regulator.arrangement == "bypass near the tank"
+        flow = hyd.delivered_m3_s if near else hyd.supply_m3_s
+    heat = fuel.mass_fraction * HEAT_ETHANOL + (1.0 - fuel.mass_fraction) * HEAT_GASOLINE
+    return {
+        "Ċ": float(flow[IDLE]) * fuel.density_kg_m3 * heat * 1000.0,
+        "UA": 0.0 if cooler is None else cooler.ua_w_k,
+        "ΔT": 0.0 if cooler is None else verdict.duty.fuel_temp_c - cooler.air_c,
+    }
+
+
+def _given(context: Context, x: Values) -> float:
+    return x["Ċ"] * x["ΔT"] * -math.expm1(-x["UA"] / max(x["Ċ"], 1e-9))
+
+
+def _cooler_figure(line: str) -> Figure:
+    return Figure(
+        f"cooler.{line}_w",
+        f"Heat given to the air, {line}",
+        "Q = Ċ × ΔT × (1 − exp(−UA ÷ Ċ))",
+        "effectiveness of a stream whose air does not limit; UA from the cooler's rated point (an estimate)",
+        (
+            ("Ċ", "Fuel stream through it, light running", "stream_w_k"),
+            ("UA", "Conductance", "ua_w_k"),
+            ("ΔT", "Fuel warmer than the air", "difference_k"),
+        ),
+        lambda context: _cooler(context, line),
+        _given,
+        note="Below zero where the air is warmer than the fuel.",
+    )
+
+
 def _warming(context: Context) -> Values:
     hyd, option = context.verdict.points.hydraulics, context.verdict.option
     counts = [group.count for group in option.pumps]
     watts = sum(float(hyd.amps[i, IDLE] * hyd.volts[i, IDLE]) * count for i, count in enumerate(counts))
     fuel = context.verdict.fuel
     heat = fuel.mass_fraction * HEAT_ETHANOL + (1.0 - fuel.mass_fraction) * HEAT_GASOLINE
-    return {"P": watts, "V": option.tank.volume_l, "ρ": fuel.density_kg_m3, "c": heat}
+    cooled = sum(_given(context, _cooler(context, line)) for line in ("feed", "return"))
+    return {"P": watts, "Q": cooled, "V": option.tank.volume_l, "ρ": fuel.density_kg_m3, "c": heat}
 
 
 FIGURES: tuple[AnyFigure, ...] = (
+    _cooler_figure("feed"),
+    _cooler_figure("return"),
     SystemFigure(
         "suction.inlet_kpa",
         "Pressure at the pump inlet",
@@ -86,16 +128,17 @@ FIGURES: tuple[AnyFigure, ...] = (
     Figure(
         "suction.warming_k_h",
         "Tank warms, half full, light running",
-        "ΔT = P × 3600 ÷ (ρ × V ÷ 2 × c)",
-        "all electrical power ends as heat in the fuel; losses to the air neglected (an upper estimate)",
+        "ΔT = (P − Q) × 3600 ÷ (ρ × V ÷ 2 × c)",
+        "all electrical power ends as heat in the fuel; of the losses to the air only coolers count (an upper estimate)",
         (
             ("P", "Pump power as at idle", "power_w"),
+            ("Q", "Given to the air by coolers", "cooled_w"),
             ("V", "Tank volume", "volume_l"),
             ("ρ", "Density", "density_kg_m3"),
             ("c", "Specific heat", "heat_kj_kg_k"),
         ),
         _warming,
-        lambda c, x: x["P"] * 3.6 / (x["ρ"] * x["V"] / 2000.0 * x["c"]),
+        lambda c, x: (x["P"] - x["Q"]) * 3.6 / (x["ρ"] * x["V"] / 2000.0 * x["c"]),
     ),
     Figure(
         "lift.flow_l_h",

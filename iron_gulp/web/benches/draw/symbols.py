@@ -96,6 +96,8 @@ def body_of(kind: str, x: float, y: float) -> str:
         f'<circle class="paper" cx="{x - 5}" cy="{y}" r="5"/>',
         "filter": f'<path class="paper" d="M{x} {y - 20}L{x + 20} {y}L{x} {y + 20}L{x - 20} {y}z"/>'
         f'<path class="pilot" d="M{x} {y - 20}V{y + 20}"/>',
+        "cooler": f'<path class="paper" d="M{x} {y - 20}L{x + 20} {y}L{x} {y + 20}L{x - 20} {y}z"/>'
+        f'<path class="thin" d="M{x} {y - 3}V{y - 16}m-4 6l4 -6l4 6M{x} {y + 3}V{y + 16}m-4 -6l4 6l4 -6"/>',
         "passage": f'<path d="M{x - 12} {y - 14}Q{x} {y - 2} {x + 12} {y - 14}"/>'
         f'<path d="M{x - 12} {y + 14}Q{x} {y + 2} {x + 12} {y + 14}"/>',
         "line": f'<path d="M{x - 40} {y}H{x + 40}"/><path class="fill" d="M{x + 8} {y}l-14 -6v12z"/>',
