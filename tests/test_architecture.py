@@ -57,3 +57,30 @@ def test_vendored_packages_carry_their_licences():
     vendor = PACKAGE / "web/static/vendor"
     for package in ("htmx.org", "idiomorph", "bootstrap", "echarts", "barlow"):
         assert list(vendor.glob(f"{package}.LICEN*")), package
+
+
+ROOMS = ("physics", "model", "solve", "judge", "study", "advise", "account")
+
+
+def _imports(path):
+    """Absolute module names a file imports from."""
+    here = ["iron_gulp", *path.relative_to(PACKAGE).with_suffix("").parts]
+    for node in ast.walk(ast.parse(path.read_text(encoding="utf-8"))):
+        if isinstance(node, ast.ImportFrom):
+            base = here[: len(here) - node.level] if node.level else []
+            yield ".".join([*base, *([node.module] if node.module else [])])
+        elif isinstance(node, ast.Import):
+            yield from (alias.name for alias in node.names)
+
+
+@pytest.mark.parametrize("room", ROOMS)
+def test_a_room_is_used_through_its_face(room):
+    inside, face = PACKAGE / "core" / room, f"iron_gulp.core.{room}"
+    round_it = [
+        f"{path.relative_to(PACKAGE)}: {name}"
+        for path in MODULES
+        if inside not in path.parents
+        for name in _imports(path)
+        if name.startswith(face + ".")
+    ]
+    assert round_it == []
