@@ -55,7 +55,7 @@ class Turner(ast.NodeTransformer):
         return self.count - 1 == self.wanted
 
     def visit_Constant(self, node: ast.Constant) -> ast.AST:
-        if isinstance(node.value, float) or (isinstance(node.value, int) and not isinstance(node.value, bool)):
+        if node.value != 0 and isinstance(node.value, float | int) and not isinstance(node.value, bool):
             for operator, factor in (("constant + 20 %", 1.2), ("constant - 20 %", 0.8)):
                 if self._here(node, operator):
                     value = node.value * factor
