@@ -41,9 +41,9 @@ schema: setup ## refresh the published JSON Schema of the build file
 	@$(PY) -m iron_gulp.cli schema > docs/build-file.schema.json
 
 lock: ## pin the dependencies again with their hashes, without index addresses
-	@.venv/bin/pip install --quiet pip-tools
-	@CUSTOM_COMPILE_COMMAND="make lock" .venv/bin/pip-compile --quiet --extra dev --strip-extras --allow-unsafe \
-	  --generate-hashes --no-emit-index-url --no-emit-trusted-host --no-emit-find-links -o requirements.lock pyproject.toml
+	@.venv/bin/pip install --quiet uv
+	@.venv/bin/uv pip compile --quiet --extra dev --generate-hashes --python-version 3.11.2 --no-annotate --no-emit-index-url \
+	  --custom-compile-command "make lock" -o requirements.lock pyproject.toml
 
 vendor: ## copy scripts, styles and fonts from their npm packages into the application
 	@scripts/vendor.sh

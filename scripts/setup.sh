@@ -35,8 +35,8 @@ stamp=.venv/.installed
 wanted="$(cat requirements.lock pyproject.toml | sha256sum | cut -d' ' -f1)"
 if [ "$(cat "$stamp" 2>/dev/null || true)" != "$wanted" ]; then
   say "Installing packages from requirements.lock (about a minute the first time)"
-  .venv/bin/python -m pip install --quiet --disable-pip-version-check -r requirements.lock
-  .venv/bin/python -m pip install --quiet --disable-pip-version-check --no-deps --editable .
+  .venv/bin/python -m pip install --quiet --disable-pip-version-check --require-hashes -r requirements.lock
+  .venv/bin/python -m pip install --quiet --disable-pip-version-check --no-deps --no-build-isolation --editable .
   echo "$wanted" > "$stamp"
 else
   say "Packages are up to date"
