@@ -16,8 +16,12 @@ CURLEW = 3  # the demo builds are loaded in reverse order of name, so that Curle
 
 
 def settle(page):
-    page.wait_for_function("() => !document.querySelector('.htmx-request, .htmx-swapping, .htmx-settling')")
-    page.wait_for_load_state("networkidle")
+    """Until nothing is asked, swapped or worked out any more; twice, as a repaint asks for its pieces a frame later."""
+    for _ in range(2):
+        page.evaluate("() => new Promise((done) => requestAnimationFrame(() => setTimeout(done, 40)))")
+        page.wait_for_function(
+            "() => !document.querySelector('.htmx-request, .htmx-swapping, .htmx-settling, .is-saving, [aria-busy=true]')"
+        )
 
 
 def type_into(page, label, text, within="#work"):
