@@ -24,7 +24,7 @@ def shoot(page: Page, name: str, url: str, click: str | None = None, theme: Lite
     if click:
         page.locator(click).click()
         page.wait_for_load_state("networkidle")
-    page.wait_for_timeout(200)
+    page.wait_for_timeout(900)  # charts and remedies come when they are in view
     page.screenshot(path=OUT / f"{name}.png")
     print(f"· docs/screenshots/{name}.png")
 
