@@ -42,7 +42,7 @@ else
   say "Packages are up to date"
 fi
 
-if [ "${1:-}" = --browser ] && [ ! -x /usr/bin/chromium ]; then
+if [ "${1:-}" = --browser ] && [ ! -x /usr/bin/chromium-headless-shell ] && [ ! -x /usr/bin/chromium ]; then
   say "Installing Chromium from Debian's packages for the interface tests"
-  apt_get chromium
+  apt_get chromium-headless-shell || apt_get chromium
 fi

@@ -14,17 +14,27 @@ def chromium():
         browser.close()
 
 
-@pytest.fixture(scope="module")
+@pytest.fixture(scope="session")
 def server(tmp_path_factory):
     running = Server(tmp_path_factory.mktemp("garage")).start()
     yield running
     running.kill()
 
 
+@pytest.fixture(scope="session")
+def visitor(chromium, server):
+    """One visitor for all tests, so that scripts, styles and fonts are fetched once; nothing else stays behind."""
+    context = chromium.new_context(
+        viewport={"width": 1280, "height": 800}, base_url=server.url, reduced_motion="reduce"
+    )
+    yield context
+    context.close()
+
+
 @pytest.fixture
-def page(chromium, server, request):
+def page(visitor, server, request):
     """A page on the server. Console errors and requests that leave loopback fail the test."""
-    context = chromium.new_context(viewport={"width": 1280, "height": 800}, base_url=server.url)
+    context = visitor
     opened = context.new_page()
     trouble = []
     cut = request.node.get_closest_marker("network_cut") is not None
@@ -39,7 +49,10 @@ def page(chromium, server, request):
     opened.on("pageerror", lambda error: trouble.append(str(error)))
     opened.on("request", lambda request: trouble.append(request.url) if not _local(request.url, server) else None)
     yield opened
-    context.close()
+    context.set_offline(False)
+    opened.evaluate("() => { localStorage.clear(); sessionStorage.clear() }")
+    opened.close()
+    context.clear_cookies()
     assert trouble == []
 
 

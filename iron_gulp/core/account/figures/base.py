@@ -1,8 +1,8 @@
 """What a figure is: a pure function of named inputs with formula, source and sensitivity. Names end in their unit."""
 
-from collections.abc import Callable, Mapping
+from collections.abc import Callable, Mapping, Sequence
 from contextlib import suppress
-from dataclasses import dataclass
+from dataclasses import dataclass, field
 
 import numpy as np
 
@@ -18,6 +18,20 @@ class Context:
 
     build: Build
     verdict: DutyVerdict
+    _neighbours: dict[tuple[str, float], DutyVerdict | None] = field(default_factory=dict, repr=False, compare=False)
+
+    def neighbours(self, edits: Sequence[tuple[str, float]]) -> list[DutyVerdict | None]:
+        """The duty judged with each field changed alone; None where the build does not allow it. Judged once each."""
+        option, duty = self.verdict.option.id, self.verdict.duty.id
+        builds = {}
+        for edit in dict.fromkeys(edits):
+            if edit not in self._neighbours:
+                self._neighbours[edit] = None
+                with suppress(EditError):
+                    builds[edit] = apply(self.build, [edit])
+        judged = judge_many([(one, one.option(option), one.duty(duty)) for one in builds.values()])
+        self._neighbours.update(zip(builds, judged, strict=True))
+        return [self._neighbours[edit] for edit in edits]
 
 
 @dataclass(frozen=True)
@@ -132,18 +146,9 @@ class SystemFigure:
         )
 
     def _moved(self, context: Context, edits: list[tuple[str, float]]) -> list[float | None]:
-        """The figure with each field changed alone; None where the build does not allow it."""
-        option, duty = context.verdict.option.id, context.verdict.duty.id
-        found: list[float | None] = [None] * len(edits)
-        builds = {}
-        for row, edit in enumerate(edits):
-            with suppress(EditError):
-                builds[row] = apply(context.build, [edit])
-        verdicts = judge_many([(one, one.option(option), one.duty(duty)) for one in builds.values()])
-        for row, verdict in zip(builds, verdicts, strict=True):
-            changed = float(self.read(verdict))
-            found[row] = changed if np.isfinite(changed) else None
-        return found
+        """The figure with each field changed alone; None where the build or the model does not allow it."""
+        read = [None if one is None else float(self.read(one)) for one in context.neighbours(edits)]
+        return [one if one is not None and np.isfinite(one) else None for one in read]
 
 
 AnyFigure = Figure | SystemFigure
