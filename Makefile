@@ -3,6 +3,8 @@ PY := .venv/bin/python
 DATA ?= .data
 SEED ?= 1
 WORKERS ?= 2
+# One thread a worker, and bytecode kept: servers and wheels are started from the same modules again and again.
+TESTING := OPENBLAS_NUM_THREADS=1 PYTHONDONTWRITEBYTECODE=
 
 demo: setup ## create the database with the demo builds and serve on loopback
 	@$(PY) -m iron_gulp.cli demo --data $(DATA)
@@ -10,11 +12,11 @@ demo: setup ## create the database with the demo builds and serve on loopback
 test: ## everything: set-up, Chromium included, static checks, all tests
 	@scripts/setup.sh --browser
 	@$(MAKE) --no-print-directory check
-	@OPENBLAS_NUM_THREADS=1 $(PY) -m pytest -n $(WORKERS)
+	@$(TESTING) $(PY) -m pytest -n $(WORKERS) --dist worksteal
 
 long: ## the same tests with many more draws, and the slow proofs; not in CI
 	@scripts/setup.sh --browser
-	@OPENBLAS_NUM_THREADS=1 IRON_GULP_LONG=1 $(PY) -m pytest -n $(WORKERS)
+	@IRON_GULP_LONG=1 $(TESTING) $(PY) -m pytest -n $(WORKERS) --dist worksteal
 
 check: setup
 	@.venv/bin/ruff check .

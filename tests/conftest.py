@@ -17,6 +17,16 @@ def demo_database(tmp_path_factory):
     return path
 
 
+@pytest.fixture(scope="session")
+def reading(tmp_path_factory, demo_database):
+    """A garage with the demo builds for tests that change nothing."""
+    path = tmp_path_factory.mktemp("reading") / "garage.sqlite3"
+    shutil.copy(demo_database, path)
+    found = Workshop(path)
+    yield found
+    found.close()
+
+
 @pytest.fixture
 def workshop(tmp_path, demo_database):
     """A garage of one's own with the demo builds."""

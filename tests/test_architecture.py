@@ -2,6 +2,7 @@
 
 import ast
 import re
+from functools import cache
 from pathlib import Path
 
 import pytest
@@ -62,8 +63,13 @@ def test_vendored_packages_carry_their_licences():
 ROOMS = ("physics", "model", "solve", "judge", "study", "advise", "account")
 
 
+@cache
 def _imports(path):
     """Absolute module names a file imports from."""
+    return tuple(_named(path))
+
+
+def _named(path):
     here = ["iron_gulp", *path.relative_to(PACKAGE).with_suffix("").parts]
     for node in ast.walk(ast.parse(path.read_text(encoding="utf-8"))):
         if isinstance(node, ast.ImportFrom):

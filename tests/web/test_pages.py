@@ -42,26 +42,27 @@ def test_garage_filter_and_empty_states(client):
 
 @pytest.mark.parametrize("key", PAGES)
 @pytest.mark.parametrize("name", ["curlew", "fieldfare", "saltern"])
-def test_every_page_of_every_option_and_duty(client, workshop, key, name):
-    build = workshop.garage.page(name).rows[0].id
-    bench = workshop.judging.bench(build)
+def test_every_page_of_every_option_and_duty(reader, reading, key, name):
+    build = reading.garage.page(name).rows[0].id
+    bench = reading.judging.bench(build)
     for option in bench.build.options:
         for duty in bench.build.duties:
-            page = soup(client.get(f"/builds/{build}/{key}?option={option.id}&duty={duty.id}"))
+            page = soup(reader.get(f"/builds/{build}/{key}?option={option.id}&duty={duty.id}"))
             assert page.find("h1").text == bench.build.name
             assert len(page.select(".station")) == 6
             ids = [tag["id"] for tag in page.select("[id]")]
             assert len(ids) == len(set(ids)), sorted(i for i in ids if ids.count(i) > 1)
             for piece in page.select("[data-source]"):
-                answer = client.get(piece["data-source"])
+                answer = reader.get(piece["data-source"])
                 assert answer.status_code == 200, piece["data-source"]
                 if "chart" in piece["class"]:
                     assert answer.json()["series"]
 
 
 @pytest.mark.parametrize("key", [key for key in FIGURES if key != "demand.measured_kg_h"])
-def test_every_figure_opens(client, curlew, key):
-    page = soup(client.get(f"/builds/{curlew}/figure/{key}?duty=hill"))
+def test_every_figure_opens(reader, reading, key):
+    curlew = reading.garage.page("curlew").rows[0].id
+    page = soup(reader.get(f"/builds/{curlew}/figure/{key}?duty=hill"))
     assert page.find(class_="formula").text
     assert "Source:" in page.text
     assert len(page.select("tbody tr")) >= 1
