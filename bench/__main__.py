@@ -1,6 +1,5 @@
 """Benchmarks, as ratios against a baseline measured in the same run: `make bench`."""
 
-import resource
 import sys
 import tempfile
 import time
@@ -10,6 +9,7 @@ from importlib import resources
 from pathlib import Path
 from statistics import median
 
+import httpx
 import numpy as np
 from fastapi.testclient import TestClient
 
@@ -23,8 +23,10 @@ from iron_gulp.formats.build_file import read, write
 from iron_gulp.services.judging import judged, verdicts_of, written
 from iron_gulp.services.workshop import Workshop
 from iron_gulp.web.app import calm_collector, create_app
+from tests.browser.running import Server
 from tests.systems import build, check_option, duty, fine_filter, pump, wired_six_metres
 
+CURLEW = 3  # its number in a fresh demo garage
 RHO, MU, VOLTS = 770.0, 0.8, 13.6
 EDITS = {
     "ask": ("duties/hill/boost_kpa", 165.0),
@@ -186,17 +188,25 @@ def fragments() -> None:
 
 
 def memory() -> None:
-    print("Memory of the server after a thousand edits")
-    with served() as (workshop, client, _):
-        number = workshop.garage.page("curlew").rows[0].id
-        for turn in range(1_000):
-            path, nominal = EDITS["feed" if turn % 2 else "ask"]
-            form = {"base": turn + 1, "page": "feed", "option": "as-built", "duty": "hill", "path": path}
-            client.post(f"/builds/{number}/edit", data={**form, "value": f"{nominal * (1.01 + turn * 1e-4):.6f}"})
-        told = Path("/proc/self/status").read_text(encoding="ascii")
-        now = int(next(line for line in told.splitlines() if line.startswith("VmRSS")).split()[1]) / 1024
-        peak = resource.getrusage(resource.RUSAGE_SELF).ru_maxrss / 1024
-        print(f"  {now:.0f} MB now, {peak:.0f} MB at most in this process")
+    print("Memory of a server of its own after a thousand edits")
+    with tempfile.TemporaryDirectory() as folder:
+        server = Server(Path(folder)).start()
+        try:
+            fresh = _resident_mb(server.process.pid)
+            with httpx.Client(base_url=server.url) as client:
+                for turn in range(1_000):
+                    path, nominal = EDITS["feed" if turn % 2 else "ask"]
+                    form = {"base": turn + 1, "page": "feed", "option": "as-built", "duty": "hill", "path": path}
+                    text = f"{nominal * (1.01 + turn * 1e-4):.6f}"
+                    client.post(f"/builds/{CURLEW}/edit", data={**form, "value": text}).raise_for_status()
+            print(f"  {_resident_mb(server.process.pid):.0f} MB, {fresh:.0f} MB before")
+        finally:
+            server.kill()
+
+
+def _resident_mb(pid: int) -> float:
+    told = Path(f"/proc/{pid}/status").read_text(encoding="ascii")
+    return int(next(line for line in told.splitlines() if line.startswith("VmRSS")).split()[1]) / 1024
 
 
 def sliders() -> None:

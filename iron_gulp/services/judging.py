@@ -47,7 +47,7 @@ class Bench:
 
 
 _PARSED: dict[str, Build] = {}
-_KEPT = 128
+_KEPT = 64
 
 
 def parsed(body: str) -> Build:
@@ -69,14 +69,14 @@ def _keep(body: str, build: Build) -> Build:
     return build
 
 
-@lru_cache(maxsize=64)
+@lru_cache(maxsize=32)
 def verdicts_of(body: str, option_id: str) -> tuple[DutyVerdict, ...]:
     """Every duty of a stored build judged on one option. Raises KeyError for an unknown option."""
     build = parsed(body)
     return tuple(judge_all(build, build.option(option_id)))
 
 
-@lru_cache(maxsize=32)
+@lru_cache(maxsize=16)
 def judged(body: str, option_id: str, shelf: Shelf) -> Judged:
     """Judge every duty of a stored build on one option, with findings. Raises KeyError for an unknown option."""
     build, verdicts = parsed(body), verdicts_of(body, option_id)

@@ -10,6 +10,7 @@ from iron_gulp.core.judge import case_of, judge, judge_many, judge_rows
 from iron_gulp.core.model import Carburettor, Rail, Regulator, RegulatorPart, Wiring, apply
 from iron_gulp.core.physics import Stack, beside, join, key_of, mapped, power_law_root, rising_root, shape_of, take
 from iron_gulp.core.solve import Points, packed, solve, solve_systems
+from iron_gulp.core.solve.curves import Remembered
 from tests.draws import draws
 from tests.systems import build, check_option, demo, duty, fine_filter, lift_stage, line, pump, split
 
@@ -174,3 +175,18 @@ def test_power_laws_are_met_and_what_never_rises_says_so():
     found = power_law_root(lambda q: 2.0 * q**1.75 + q, np.full(2, 0.1), wanted)
     assert 2.0 * found**1.75 + found == pytest.approx(wanted, rel=1e-9)
     assert np.isinf(power_law_root(lambda q: 0.0 * q + 1e-9, np.full(2, 0.1), wanted)).all()
+
+
+def test_what_is_remembered_stays_within_its_bytes():
+    made = []
+
+    def make(number):
+        made.append(number)
+        return np.zeros(100)  # 800 bytes
+
+    kept = Remembered(2_000)
+    for number in (1, 2, 1, 3, 1, 2):
+        kept.get_or_make(number, lambda number=number: make(number))
+    assert made == [1, 2, 3, 2]  # room for two, the one not asked for longest goes
+    kept.get_or_make("large", lambda: np.zeros(1_000))
+    assert kept.get_or_make("large", lambda: make("again")).size == 1_000  # the latest always stays

@@ -9,7 +9,7 @@ be worked out on its own, for any system; `seeking` decides which are.
 from collections import OrderedDict
 from collections.abc import Callable, Hashable
 from dataclasses import dataclass
-from typing import Generic, TypeVar
+from typing import Generic, Protocol, TypeVar
 
 import numpy as np
 from numpy.typing import NDArray
@@ -115,14 +115,21 @@ def pump_characteristic(
     return flow, volts, amps
 
 
-Made = TypeVar("Made")
+class Sized(Protocol):
+    """What knows how much memory it takes."""
+
+    @property
+    def nbytes(self) -> int: ...
+
+
+Made = TypeVar("Made", bound=Sized)
 
 
 class Remembered(Generic[Made]):
-    """The latest things made, by the numbers they were made from."""
+    """The latest things made, by the numbers they were made from; no more of them than `most_bytes` hold."""
 
-    def __init__(self, most: int):
-        self.most, self._kept = most, OrderedDict[Hashable, Made]()
+    def __init__(self, most_bytes: int):
+        self.most_bytes, self._kept, self._bytes = most_bytes, OrderedDict[Hashable, Made](), 0
 
     def get_or_make(self, key: Hashable, make: Callable[[], Made]) -> Made:
         """What was made under this key, or what `make` gives now."""
@@ -130,16 +137,18 @@ class Remembered(Generic[Made]):
             self._kept.move_to_end(key)
             return self._kept[key]
         made = self._kept[key] = make()
-        while len(self._kept) > self.most:
-            self._kept.popitem(last=False)
+        self._bytes += made.nbytes
+        while self._bytes > self.most_bytes and len(self._kept) > 1:
+            self._bytes -= self._kept.popitem(last=False)[1].nbytes
         return made
 
     def clear(self) -> None:
         """Forget everything."""
         self._kept.clear()
+        self._bytes = 0
 
 
-_PUMPED: Remembered[Floats] = Remembered(24)
+_PUMPED: Remembered[Floats] = Remembered(2_000_000)
 
 
 @dataclass(frozen=True)

@@ -91,6 +91,11 @@ class Table:
         self.system_of_node = np.repeat(np.arange(self.systems), self.nodes)
         self.used = tuple(bool(column.any()) for column in values)
 
+    @property
+    def nbytes(self) -> int:
+        """Memory of the numbers held."""
+        return self.values.nbytes + self.steps.nbytes + self.system_of_node.nbytes
+
     def below(self, rising: Floats, value: Floats, row: Index | None) -> Index:
         """The node below each value on a column that rises along each system's nodes; `row` names the systems."""
         if row is None:

@@ -11,7 +11,7 @@ from .curves import NODES, Drive, Remembered, ReturnSide, SupplySide
 from .places import Table
 from .systems import Systems
 
-_TABLES: Remembered[Table] = Remembered(32)
+_TABLES: Remembered[Table] = Remembered(6_000_000)
 
 
 def supply_table(systems: Systems, drive: Drive, with_feed: bool) -> Table:
