@@ -6,14 +6,14 @@ import numpy as np
 
 from ..judge import DutyVerdict
 from ..model import Line, Rail, Split
-from ..solve import PEAK, FluidState, branch_loss_kpa, line_loss_kpa, rail_drop_kpa, rails_joined
+from ..solve import PEAK, FluidState, branch_loss_kpa, line_loss_kpa, rail_drop_kpa, rails_joined, through_feed_m3_s
 from .base import Context, Finding, Remedy, highest, names
 
 BANK_TOLERANCE = 0.01  # of the fuel, between one injector and another
 
 
 def _drop_with(line: Line, verdict: DutyVerdict) -> float:
-    flow = verdict.points.hydraulics.supply_m3_s[PEAK : PEAK + 1]
+    flow = through_feed_m3_s(verdict.option, verdict.points.hydraulics)[PEAK : PEAK + 1]
     fuel = verdict.fuel
     return float(line_loss_kpa(line, flow, fuel.density_kg_m3, fuel.viscosity_mpa_s)[0])
 
@@ -34,7 +34,7 @@ def feed_small(context: Context) -> Iterator[Finding]:
         {
             "duty_name": worst.duty.name,
             "drop_kpa": _drop_with(line, worst),
-            "flow_l_h": float(worst.points.hydraulics.supply_m3_s[PEAK]) * 3.6e6,
+            "flow_l_h": float(through_feed_m3_s(worst.option, worst.points.hydraulics)[PEAK]) * 3.6e6,
             "allowed_kpa": context.build.rules.feed_drop_kpa,
         },
         names(over),

@@ -40,9 +40,14 @@ class Part(Model):
 
 @lru_cache(maxsize=1024)
 def _table(
-    voltage_v: float, pressure_kpa: tuple[float, ...], flow_l_h: tuple[float, ...], current_a: tuple[float, ...]
+    voltage_v: float,
+    pressure_kpa: tuple[float, ...],
+    flow_l_h: tuple[float, ...],
+    current_a: tuple[float, ...],
+    kind: str,
+    dropout_v: float,
 ) -> PumpTable:
-    return PumpTable.of(voltage_v, pressure_kpa, flow_l_h, current_a)
+    return PumpTable.of(voltage_v, pressure_kpa, flow_l_h, current_a, kind, dropout_v)
 
 
 class PumpCurve(Model):
@@ -63,16 +68,16 @@ class PumpCurve(Model):
             raise ValueError("flow must not rise with pressure")
         return self
 
-    def table(self) -> PumpTable:
-        """The curve as a table of flow and current over pressure."""
-        return _table(self.voltage_v, self.pressure_kpa, self.flow_l_h, self.current_a)
+    def table(self, kind: str = "turbine", dropout_v: float = 11.0) -> PumpTable:
+        """The curve as a table of flow and current over pressure, of a kind of pump."""
+        return _table(self.voltage_v, self.pressure_kpa, self.flow_l_h, self.current_a, kind, dropout_v)
 
 
 class PumpPart(Part):
     """A pump. A mechanical pump's table is taken at `rated_rpm` of the engine and its voltage does not count."""
 
-    in_groups = {"Pump data": ("kind", "relief_kpa", "needed_head_kpa", "rated_rpm", "alcohol_ok")}
-    shown_when = {"rated_rpm": ("kind", "mechanical")}
+    in_groups = {"Pump data": ("kind", "relief_kpa", "needed_head_kpa", "rated_rpm", "dropout_v", "alcohol_ok")}
+    shown_when = {"rated_rpm": ("kind", "mechanical"), "dropout_v": ("kind", "brushless")}
     when_empty = {"relief_kpa": "none"}
 
     kind: Literal["turbine", "gerotor", "brushless", "mechanical"] = Field("turbine", title="Type")
@@ -80,6 +85,7 @@ class PumpPart(Part):
     relief_kpa: float | None = Field(None, ge=10, le=3000, title="Relief valve")
     needed_head_kpa: float = Field(15.0, ge=0, le=95, title="Suction head needed")
     rated_rpm: float = Field(3000.0, ge=300, le=20000, title="Table at engine speed")
+    dropout_v: float = Field(11.0, ge=4, le=60, title="Controller holds down to")
 
     @model_validator(mode="after")
     def _distinct_voltages(self) -> Self:
@@ -89,7 +95,7 @@ class PumpPart(Part):
 
     def tables(self) -> list[PumpTable]:
         """A table for every voltage the pump was measured at."""
-        return [curve.table() for curve in self.curves]
+        return [curve.table(self.kind, self.dropout_v) for curve in self.curves]
 
 
 class InjectorPart(Part):

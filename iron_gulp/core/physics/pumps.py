@@ -1,18 +1,22 @@
 """Low-pressure pumps: flow and current against pressure rise and voltage, and the voltage that really arrives.
 
 A pump is one or more tables, each at one voltage. Inside a table values are linear between points; beyond it the last
-slope carries flow down to zero and never below. Between tables values are linear in voltage; outside them, and for a
-single table, the affinity laws hold: flow ∝ V, pressure ∝ V², current ∝ V².
+slope carries flow down to zero and never below. Between tables values are linear in voltage. Outside them, and for a
+single table, the nearest table is carried on by the kind of pump (physics §4): a turbine by affinity (flow ∝ V,
+pressure ∝ V², current ∝ V²), a displacement pump by its free flow ∝ V less the slip at that pressure, a brushless pump's
+controller holds the table down to its drop-out voltage, below which affinity holds from there.
 """
 
 import itertools
 from collections.abc import Callable, Sequence
 from dataclasses import dataclass
+from functools import reduce
 
 import numpy as np
 
 from .arrays import Floats, Number, floats
 
+REACH_KPA = 2000.0  # how far a table whose flow hardly falls is carried beyond its last point, where it is cut off
 _SETTLED_V = 1e-9
 _STEPS = 12
 _HALVINGS = 60
@@ -57,28 +61,44 @@ class Bends:
 class PumpTable:
     """Flow (L/h) and current (A) against pressure rise (kPa) at one voltage, of one pump or of an array of systems.
 
-    `voltage_v` and `stall_kpa` are scalars or of shape (systems,). `stall_kpa` is the rise at which flow reaches zero,
-    by the last slope; a level end is taken as ending there.
+    Numbers are scalars or of shape (systems,). `stall_kpa` is the rise at which flow reaches zero by the last slope
+    `fall` (L/h a kPa), at most REACH_KPA behind the last point; `free_l_h` is the flow against nothing. `kind` says how
+    the pump behaves at another voltage, `dropout_v` down to which voltage a brushless pump's controller holds the table.
     """
 
+    kind: str
     voltage_v: Floats
     flow_bends: Bends
     current_bends: Bends
     stall_kpa: Floats
+    free_l_h: Floats
+    fall: Floats
+    dropout_v: Floats
 
     @classmethod
     def of(
-        cls, voltage_v: float, pressure_kpa: Sequence[float], flow_l_h: Sequence[float], current_a: Sequence[float]
+        cls,
+        voltage_v: float,
+        pressure_kpa: Sequence[float],
+        flow_l_h: Sequence[float],
+        current_a: Sequence[float],
+        kind: str = "turbine",
+        dropout_v: float = 11.0,
     ) -> "PumpTable":
         """The table through points of rising pressure (two or more of each)."""
-        last, before = flow_l_h[-1], flow_l_h[-2]
-        slope = (before - last) / (pressure_kpa[-1] - pressure_kpa[-2])
-        stall = pressure_kpa[-1] if last <= 0 or slope <= 0 else pressure_kpa[-1] + last / slope
+        last, before, end = flow_l_h[-1], flow_l_h[-2], pressure_kpa[-1]
+        fall = max((before - last) / (end - pressure_kpa[-2]), 0.0)
+        reach = last / fall if fall * REACH_KPA > last else REACH_KPA
+        flow = Bends.through(pressure_kpa, flow_l_h)
         return cls(
+            kind,
             floats(voltage_v),
-            Bends.through(pressure_kpa, flow_l_h),
+            flow,
             Bends.through(pressure_kpa, current_a),
-            floats(stall),
+            floats(end + (reach if last > 0 else 0.0)),
+            flow.at(floats(0.0)),
+            floats(fall),
+            floats(min(dropout_v, voltage_v)),
         )
 
     def flow(self, rise_kpa: Number) -> Floats:
@@ -89,40 +109,69 @@ class PumpTable:
         """Current, A, at the table's own voltage; held from the stall on."""
         return floats(np.maximum(self.current_bends.at(floats(np.minimum(rise_kpa, self.stall_kpa))), 0.0))
 
+    def flow_beyond(self, rise_kpa: Floats, voltage_v: Floats) -> Floats:
+        """Flow, L/h, at a voltage this table was not taken at, by the kind of pump."""
+        if self.kind == "gerotor":
+            free = (voltage_v / self.voltage_v - 1.0) * self.free_l_h
+            return floats(np.maximum(self.flow_bends.at(rise_kpa) + free, 0.0))
+        share = self._speed(voltage_v)
+        return floats(self.flow(rise_kpa / (share * share)) * share)
+
+    def current_beyond(self, rise_kpa: Floats, voltage_v: Floats) -> Floats:
+        """Current, A, at a voltage this table was not taken at, by the kind of pump."""
+        if self.kind == "gerotor":
+            return self.current(rise_kpa)
+        share = self._speed(voltage_v)
+        square = share * share
+        if self.kind == "brushless":
+            # The controller draws the same power from less voltage.
+            square = square * self.voltage_v / np.maximum(voltage_v, self.dropout_v)
+        return floats(self.current(rise_kpa / (share * share)) * square)
+
+    def stall_beyond_kpa(self, voltage_v: Floats) -> Floats:
+        """Largest pressure rise at a voltage this table was not taken at, kPa; an upper estimate below the table's."""
+        if self.kind == "gerotor":
+            more = np.maximum(voltage_v / self.voltage_v - 1.0, 0.0) * self.free_l_h
+            return floats(self.stall_kpa + more / np.maximum(self.fall, self.free_l_h / REACH_KPA + 1e-9))
+        share = self._speed(voltage_v)
+        return floats(self.stall_kpa * share * share)
+
+    def _speed(self, voltage_v: Floats) -> Floats:
+        """Share of the table's speed at which the pump turns."""
+        volts = np.maximum(voltage_v, 1e-9)
+        if self.kind == "brushless":
+            return floats(np.minimum(volts / self.dropout_v, 1.0))
+        return floats(volts / self.voltage_v)
+
 
 Column = Callable[[PumpTable, Floats], Floats]
+Beyond = Callable[[PumpTable, Floats, Floats], Floats]
 
 
 def _across_voltages(
-    tables: Sequence[PumpTable], rise_kpa: Number, voltage_v: Number, column: Column, power: int
+    tables: Sequence[PumpTable], rise_kpa: Number, voltage_v: Number, column: Column, beyond: Beyond
 ) -> Floats:
-    """A table's column at other voltages: linear between tables, affinity (∝ V to `power`) outside them."""
+    """A table's column at other voltages: linear between tables, carried on from the nearest outside them."""
     rise, volts = floats(rise_kpa), floats(voltage_v)
-
-    def by_affinity(table: PumpTable) -> Floats:
-        ratio = np.maximum(volts, 1e-9) / table.voltage_v
-        square = ratio * ratio
-        return floats(column(table, floats(rise / square)) * (ratio if power == 1 else square))
-
     if len(tables) == 1:
-        return by_affinity(tables[0])
+        return beyond(tables[0], rise, volts)
     ordered = sorted(tables, key=lambda table: float(table.voltage_v.flat[0]))
-    found = by_affinity(ordered[0])
+    found = beyond(ordered[0], rise, volts)
     for low, high in itertools.pairwise(ordered):
         share = np.clip((volts - low.voltage_v) / (high.voltage_v - low.voltage_v), 0.0, 1.0)
         mixed = column(low, rise) * (1 - share) + column(high, rise) * share
         found = floats(np.where(volts > low.voltage_v, mixed, found))
-    return floats(np.where(volts > ordered[-1].voltage_v, by_affinity(ordered[-1]), found))
+    return floats(np.where(volts > ordered[-1].voltage_v, beyond(ordered[-1], rise, volts), found))
 
 
 def flow_l_h(tables: Sequence[PumpTable], rise_kpa: Number, voltage_v: Number) -> Floats:
     """Flow of one pump, L/h, at a pressure rise (kPa) and terminal voltage; shapes broadcast."""
-    return _across_voltages(tables, rise_kpa, voltage_v, PumpTable.flow, 1)
+    return _across_voltages(tables, rise_kpa, voltage_v, PumpTable.flow, PumpTable.flow_beyond)
 
 
 def current_a(tables: Sequence[PumpTable], rise_kpa: Number, voltage_v: Number) -> Floats:
     """Current of one pump, A, at a pressure rise (kPa) and terminal voltage; shapes broadcast."""
-    return _across_voltages(tables, rise_kpa, voltage_v, PumpTable.current, 2)
+    return _across_voltages(tables, rise_kpa, voltage_v, PumpTable.current, PumpTable.current_beyond)
 
 
 def flow_and_current(tables: Sequence[PumpTable], rise_kpa: Number, voltage_v: Number) -> tuple[Floats, Floats]:
@@ -135,11 +184,11 @@ def terminal_voltage_v(
 ) -> Floats:
     """Voltage at a pump's terminals, solved together with the current it draws at this pressure rise; shapes broadcast.
 
-    `sharing` pumps draw through the same loop. One table is solved line by line, several by secants; where the loop
+    `sharing` pumps draw through the same loop. One turbine table is solved line by line, else by secants; where the loop
     resistance is too large for either, by halving.
     """
     rise, source, ohm = floats(rise_kpa), floats(source_v), floats(resistance_ohm) * sharing
-    solve = _on_lines if len(tables) == 1 else _by_secants
+    solve = _on_lines if len(tables) == 1 and tables[0].kind == "turbine" else _by_secants
     volts = solve(tables, rise, source, ohm)
     return _by_halving(tables, rise, source, ohm) if volts is None else volts
 
@@ -194,10 +243,10 @@ def _by_halving(tables: Sequence[PumpTable], rise: Floats, source: Floats, ohm: 
 
 def shutoff_kpa(tables: Sequence[PumpTable], voltage_v: Number) -> Floats:
     """Largest pressure rise at which a pump still moves fuel at this voltage (upper estimate over its tables), kPa."""
-    several = 1.0 if len(tables) > 1 else 0.0
-    volts = floats(voltage_v)
-    tops = [table.stall_kpa * np.maximum((volts / table.voltage_v) ** 2, several) for table in tables]
-    return floats(np.maximum.reduce(tops))
+    tops = [table.stall_beyond_kpa(floats(voltage_v)) for table in tables]
+    if len(tables) > 1:
+        tops += [table.stall_kpa for table in tables]
+    return floats(reduce(np.maximum, tops))
 
 
 def relief_share(rise_kpa: Number, relief_kpa: Number | None) -> Floats:

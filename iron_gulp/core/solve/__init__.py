@@ -4,7 +4,7 @@ from .carburettors import needle_flow_kg_s
 from .curves import PumpState, ReturnSide, rails_joined, return_curve, supply_curve
 from .demand import Demand, Targets, demand, demand_of, one_demand, targets_of
 from .fuel_state import FuelState, fuel_state
-from .hydraulics import Hydraulics, Points, Signals, State, limits_met, solve, solve_systems
+from .hydraulics import Hydraulics, Points, Signals, State, limits_met, solve, solve_systems, through_feed_m3_s
 from .lift import LiftRows, LiftSolution, reserve_s, solve_lift, solve_lifts
 from .losses import (
     branch_loss_kpa,
@@ -104,6 +104,7 @@ __all__ = [
     "supply_curve",
     "switch_carries_a",
     "targets_of",
+    "through_feed_m3_s",
     "wiring_resistance_ohm",
     "without_groups",
 ]

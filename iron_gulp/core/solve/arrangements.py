@@ -3,6 +3,7 @@
 Every function takes a `Case` and gives a `Solved`.
 """
 
+from collections.abc import Callable
 from dataclasses import dataclass, replace
 from enum import IntEnum
 from typing import Any
@@ -10,16 +11,16 @@ from typing import Any
 import numpy as np
 from numpy.typing import NDArray
 
-from ..physics import Floats, acceleration_head_kpa, floats, level, rising_root
+from ..physics import Floats, acceleration_head_kpa, floats, level, mapped, rising_root, take
 from .carburettors import needle_area_flow_kg_s
 from .curves import COLUMNS, FLOOR, FLOW, LINE, RAIL, Drive, Index, ReturnSide, SupplySide
 from .pipes import FluidState, branches_kpa, pipe_kpa, pipes_kpa
-from .places import gathered
 from .seeking import Place, TabledBack, TabledSupply, WalkedBack, WalkedSupply
 from .systems import Systems
 from .tables import return_table, supply_table
 
-SPEED_LEVELS = 12
+_WIDE_OPEN = 1e3  # m³/s a root of a kilopascal: injectors of no known limit
+_SPEED_WIDTH = 1e-13
 _LEAST_M3_S = 1e-12  # far below any engine's demand; keeps the starved case defined without demand
 
 
@@ -38,7 +39,8 @@ class Case:
 
     `systems` and `drive` are those of the curves: one a row. `row` says which row a point belongs to where curves are
     tabulated; None where every point has a row of its own. `at` holds the systems as the points see them. Arrays of
-    shape (points,): `meant_dp` is the differential meant by the set pressure `target`, `taken` the fuel taken at it.
+    shape (points,): `meant_dp` is the differential meant by the set pressure `target`,
+    `taken` the fuel taken at it: what is `wanted`, or what injectors held open pass there (`open_limit`), all m³/s.
     """
 
     systems: Systems
@@ -50,10 +52,12 @@ class Case:
     target: Floats
     meant_dp: Floats
     taken: Floats
+    wanted: Floats
+    open_limit: Floats
 
     def supply(self, with_feed: bool = True, speed: Floats | None = None) -> Any:
         """The supply side, at a share of full speed."""
-        drive = self.drive if speed is None else replace(self.drive, speed=floats(speed + 0.0 * self.drive.supply_v))
+        drive = self.drive if speed is None else self.at_speed(speed)
         if self.row is None:
             return WalkedSupply(SupplySide.of(self.systems, drive, with_feed))
         return TabledSupply(supply_table(self.systems, drive, with_feed), self._tabled_row)
@@ -65,6 +69,22 @@ class Case:
             return WalkedBack(side)
         return TabledBack(return_table(side), side.step_m3_s(), self._tabled_row)
 
+    def at_speed(self, speed: Floats) -> Drive:
+        """What drives the pumps at a share of full speed."""
+        return replace(self.drive, speed=floats(speed + 0.0 * self.drive.supply_v))
+
+    def of(self, only: Index) -> "Case":
+        """Some of the points, each with a curve of its own."""
+        row = only if self.row is None else self.row[only]
+        drive = mapped(take(self.drive, row), lambda array: np.broadcast_to(array, (*array.shape[:-1], only.size)).copy())
+        systems, fluid = take(self.at, only), take(self.fluid, only)
+        points = (one[only] for one in self._points())
+        boosted = any(group.boosting for group in systems.groups)
+        return Case(systems, drive, np.arange(only.size) if boosted else None, systems, fluid, *points)
+
+    def _points(self) -> tuple[Floats, ...]:
+        return self.manifold, self.target, self.meant_dp, self.taken, self.wanted, self.open_limit
+
     @property
     def _tabled_row(self) -> Index | None:
         return None if self.drive.supply_v.size == 1 else self.row
@@ -72,7 +92,10 @@ class Case:
 
 @dataclass(frozen=True)
 class Solved:
-    """What an arrangement finds: arrays of shape (points,), `columns` are those of the supply side."""
+    """What an arrangement finds: arrays of shape (points,), `columns` are those of the supply side.
+
+    `meant_kpa` is the differential pressure at the engine that pulses are meant for, pumps sufficing.
+    """
 
     state: NDArray[np.int64]
     rail_kpa: Floats
@@ -83,6 +106,7 @@ class Solved:
     floor_kpa: Floats
     supply_at_set_m3_s: Floats
     speed: Floats
+    meant_kpa: Floats
     columns: list[Floats]
 
 
@@ -121,84 +145,103 @@ def on_rail(case: Case) -> Solved:
 
 
 def near_tank(case: Case) -> Solved:
-    """Regulator before the engine, near the tank: the feed carries only engine flow and its drop is not corrected."""
-    systems, fluid = case.at, case.fluid
+    """Regulator before the engine, near the tank: the feed carries only engine flow and its drop is not corrected.
+
+    The drop repeats, so the calibration has it in: pulses are for the differential left at the demand, and mixture holds
+    until the injectors are held open or the pumps fall short.
+    """
     supply = case.supply(with_feed=False)
     back = case.back(supply)
+    meant = floats(case.target - sum(_after_regulator(case, case.wanted)) - case.manifold)
+    with np.errstate(divide="ignore", invalid="ignore"):
+        pulse = np.where(meant > 0, case.wanted / np.sqrt(meant), np.inf)
+        # What passes a root of a kilopascal at that pulse, and at most with the injectors held open.
+        opened = floats(np.minimum(np.minimum(pulse, case.open_limit / np.sqrt(case.meant_dp)), _WIDE_OPEN))
+    taken = case.wanted.copy()
+    held_open = np.flatnonzero((opened < pulse) & (case.meant_dp > 0))
+    if held_open.size:
+        own = case.of(held_open)
+        taken[held_open] = _passed(own, opened[held_open], own.wanted, lambda _flow: own.target)
+    taken[~(case.meant_dp > 0)] = 0.0
+    found = _regulate(replace(case, taken=taken), supply, back, taken)
+    node, place, delivered = found.node, found.place, taken
+    short = np.flatnonzero(found.starved)
+    if short.size:
+        # The regulator is shut: the node sits where the pumps bring just what its pressure pushes through the injectors.
+        node, delivered, own = node.copy(), delivered.copy(), case.of(short)
+        flow = _passed(own, opened[short], taken[short], lambda flow: floats(supply.shut(flow, short).column(RAIL)))
+        delivered[short] = flow
+        node[short] = own.manifold + sum(_after_regulator(own, flow)) + (flow / np.maximum(opened[short], 1e-12)) ** 2
+        place = place.replaced(short, supply.find(_rail, node).part(short))
+    lost = _after_regulator(case, delivered)
+    rail = floats(node - sum(lost))
+    solved = _finish(case, back, found, place, node, rail, found.starved, delivered)
+    for name, one in zip(("feed_kpa", "passages_kpa", "split_kpa"), lost, strict=True):
+        solved.columns[COLUMNS[name]] = one
+    return replace(solved, meant_kpa=meant)
+
+
+def _after_regulator(case: Case, flow: Floats) -> tuple[Floats, Floats, Floats]:
+    """Drops of feed, passages and split between a regulator near the tank and the engine, kPa."""
+    systems, fluid = case.at, case.fluid
     head = acceleration_head_kpa(fluid.density_kg_m3, systems.feed.length_m, fluid.accel_g)
-    start: Any = None
+    feed = floats(pipe_kpa(systems.feed, flow, fluid) + head)
+    return feed, pipes_kpa(systems.passages, flow, fluid), branches_kpa(systems.branches, flow, fluid, joined=False)
 
-    def losses(flow: Floats) -> tuple[Floats, Floats, Floats]:
-        feed = floats(pipe_kpa(systems.feed, flow, fluid) + head)
-        return feed, pipes_kpa(systems.passages, flow, fluid), branches_kpa(systems.branches, flow, fluid, joined=False)
 
-    def at_engine(delivered: Floats) -> tuple[_Regulated, Place, Floats, Floats]:
-        nonlocal start
-        found = _regulate(case, supply, back, delivered, start)
-        start = found.place
-        node, place = found.node.copy(), found.place
-        short = np.flatnonzero(found.starved)
-        if short.size:
-            # The regulator is shut: the node sits where the pumps bring just this flow.
-            shut = supply.shut(delivered[short], short)
-            node[short] = shut.column(RAIL)
-            place = place.replaced(short, shut)
-        return found, place, node, floats(node - sum(losses(delivered)))
-
-    across = np.maximum(case.meant_dp, 1e-9)
+def _passed(case: Case, opened: Floats, most: Floats, node: Callable[[Floats], Floats]) -> Floats:
+    """What injectors pass behind the drops after a node, up to `most`, m³/s; `opened` a root of a kilopascal."""
 
     def excess(share: Floats) -> Floats:
-        rail = at_engine(floats(share * case.taken))[3]
-        return floats(share - np.sqrt(np.maximum(rail - case.manifold, 0.0) / across))
+        flow = floats(share * most)
+        left = node(flow) - sum(_after_regulator(case, flow)) - case.manifold
+        return floats(flow - opened * np.sqrt(np.maximum(left, 0.0)))
 
-    full = at_engine(case.taken)[3]
-    # The rail stands at or above the set pressure: a controller trims to demand. Else less flow means more rail.
-    kept = full - case.manifold >= case.meant_dp
-    share = rising_root(excess, np.zeros_like(case.taken), np.ones_like(case.taken))
-    delivered = floats(np.where(kept, 1.0, share) * case.taken)
-    found, place, node, rail = at_engine(delivered)
-    solved = _finish(case, back, found, place, node, rail, found.starved, delivered)
-    for name, lost in zip(("feed_kpa", "passages_kpa", "split_kpa"), losses(delivered), strict=True):
-        solved.columns[COLUMNS[name]] = lost
-    return solved
+    return floats(rising_root(excess, np.zeros_like(most), np.ones_like(most)) * most)
 
 
 def returnless(case: Case) -> Solved:
     """No return: pump speed is closed on rail pressure between the slowest speed and full speed."""
-    taken, target, meant_dp = case.taken, case.target, case.meant_dp
-    slowest = case.systems.slowest
-    steps = np.arange(SPEED_LEVELS) / (SPEED_LEVELS - 1)
-    sides = [case.supply(speed=floats(slowest + step * (1.0 - slowest))) for step in steps]
-    places = [side.find(_rail, target) for side in sides]
-    flows = np.array([place.column(FLOW) for place in places])
-    starved = (flows[-1] < np.maximum(taken, _LEAST_M3_S)) & (meant_dp > 0)
-    over = flows[0] > taken
-    upper = np.clip((flows < taken).sum(axis=0), 1, SPEED_LEVELS - 1)
-    at = np.arange(taken.size)
-    low, high = flows[upper - 1, at], flows[upper, at]
-    with np.errstate(divide="ignore", invalid="ignore"):
-        share = np.clip(np.where(high > low, (taken - low) / (high - low), 0.0), 0.0, 1.0)
-    level = steps[upper - 1] + share * (steps[upper] - steps[upper - 1])
-    speed = floats(case.at.slowest + level * (1.0 - case.at.slowest))
-    read = gathered(places)
-    below, above = read[upper - 1, :, at].T, read[upper, :, at].T
-    columns = floats(below + share * (above - below))
-    rail, delivered = target.copy(), taken.copy()
-    idling, short = np.flatnonzero(over & ~starved), np.flatnonzero(starved)
+    taken, target, slowest = case.taken, case.target, case.at.slowest
+    fastest = case.supply()
+    place = fastest.find(_rail, target)
+    at_set = place.column(FLOW)
+    starved = (at_set < np.maximum(taken, _LEAST_M3_S)) & (case.meant_dp > 0)
+    over = case.supply(speed=case.systems.slowest).find(_rail, target).column(FLOW) > taken
+    columns = np.array(place.read())
+    rail, delivered, speed = target.copy(), taken.copy(), floats(np.ones_like(taken))
+    closed, idling, short = (np.flatnonzero(one) for one in (~starved & ~over, ~starved & over, starved))
+    if closed.size:
+        own = case.of(closed)
+        speed[closed] = _speed_that_brings(own)
+        columns[:, closed] = np.array(own.supply(speed=speed[closed]).find(_rail, own.target).read())
     if idling.size:
-        slow = sides[0].shut(taken[idling], idling)
+        own = case.of(idling)
+        speed[idling] = floats(slowest + 0.0 * taken)[idling]
+        slow = own.supply(speed=speed[idling]).shut(own.taken)
         rail[idling], columns[:, idling] = slow.column(RAIL), np.array(slow.read())
-        speed[idling] = _pick(case.at.slowest, idling)
     if short.size:
-        rail[short], sunk = _starved(case, sides[-1], floats(flows[-1]), short)
-        columns[:, short], speed[short] = np.array(sunk.read()), 1.0
+        rail[short], sunk = _starved(case, fastest, at_set, short)
+        columns[:, short] = np.array(sunk.read())
         delivered[short] = _passing(case, rail, short)
     nothing = floats(np.zeros_like(taken))
     codes = np.where(starved, State.STARVED, np.where(rail > target + 1e-6, State.OVERRUN, State.REGULATING))
-    at_set, read_columns = floats(flows[-1]), list(columns)
-    return Solved(
-        codes.astype(np.int64), rail, delivered, delivered, nothing, nothing, nothing, at_set, speed, read_columns
-    )
+    found = (rail, delivered, delivered, nothing, nothing, nothing, at_set, speed, case.meant_dp, list(columns))
+    return Solved(codes.astype(np.int64), *found)
+
+
+def _speed_that_brings(case: Case) -> Floats:
+    """Share of full speed at which the pumps bring just what is taken at the target pressure, of points of their own."""
+    side = SupplySide.of(case.systems, case.drive)
+    rise = side.rise_kpa(case.target, case.taken)
+
+    def excess(speed: Floats) -> Floats:
+        if side.boosted:
+            return floats(case.supply(speed=speed).find(_rail, case.target).column(FLOW) - case.taken)
+        return floats(SupplySide.of(case.systems, case.at_speed(speed)).brought_m3_s(rise) - case.taken)
+
+    slowest = floats(case.systems.slowest + 0.0 * case.taken)
+    return rising_root(excess, slowest, np.ones_like(case.taken), _SPEED_WIDTH)
 
 
 def carburettor(case: Case) -> Solved:
@@ -260,7 +303,8 @@ def _regulate(case: Case, supply: Any, back: Any, taken: Floats, start: Any = No
         wanted = floats(case.target - creep * taken)
         place = supply.find(lambda columns, at: floats(columns[RAIL] - _pick(creep, at) * columns[FLOW]), wanted, place)
         brought = place.column(FLOW)
-    held = place.column(RAIL)
+    # Below their first node pumps run free (a booster behind them lifts even that): the regulator takes the rest down.
+    held = floats(np.minimum(place.column(RAIL), case.target + creep * np.maximum(brought - taken, 0.0)))
     node = held
     lowest = back.read(floats(np.maximum(brought - taken, 0.0)), (FLOOR,))[0]
     over = np.flatnonzero((lowest > held) & ~starved)
@@ -297,7 +341,9 @@ def _finish(
     codes = (node > found.held + 1e-6) * int(State.OVERRUN)
     codes[starved] = int(State.STARVED)
     full = level(1.0, rail.size)
-    return Solved(codes, rail, floats(brought), delivered, bypass, line, floor, found.at_set, full, columns)
+    return Solved(
+        codes, rail, floats(brought), delivered, bypass, line, floor, found.at_set, full, case.meant_dp, columns
+    )
 
 
 def _passing(case: Case, rail: Floats, short: Index) -> Floats:

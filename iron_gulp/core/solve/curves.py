@@ -104,13 +104,17 @@ def exact_characteristic(pump: Pump, rise_kpa: Floats, supply_v: Floats, rpm: Fl
 def pump_characteristic(
     pump: Pump, rise_kpa: Floats, top_kpa: Floats, supply_v: Floats, rpm: Floats
 ) -> tuple[Floats, Floats, Floats]:
-    """The characteristic read off the pump's own grid of NODES steps up to `top_kpa`."""
+    """The characteristic read off the pump's own grid of NODES steps up to `top_kpa`, where its flow ends for good.
+
+    Nothing is left there to rounding: a residue would be carried on far beyond the stall.
+    """
     step = np.maximum(top_kpa, 1.0) / (NODES - 1)
     at = rise_kpa / step
     below = np.minimum(np.floor(at), NODES - 2.0)
     share = np.minimum(at - below, 1.0)
     pair = np.array([below * step, (below + 1.0) * step])
     found = exact_characteristic(pump, floats(pair), supply_v, rpm)
+    found[0][1][np.broadcast_to(below + 1.0 >= NODES - 1.0, found[0][1].shape)] = 0.0
     flow, volts, amps = (floats(one[0] + share * (one[1] - one[0])) for one in found)
     return flow, volts, amps
 
@@ -177,9 +181,10 @@ class Driven:
 
 def _driven(systems: Systems, drive: Drive) -> tuple[Driven, ...]:
     """The pump groups in their drive, those of one make-up together."""
-    alike: dict[tuple[bool, int], list[int]] = {}
+    alike: dict[tuple[bool, str, int], list[int]] = {}
     for number, group in enumerate(systems.groups):
-        alike.setdefault((group.pump.mechanical, len(group.pump.tables)), []).append(number)
+        tables = group.pump.tables
+        alike.setdefault((group.pump.mechanical, tables[0].kind, len(tables)), []).append(number)
     found = []
     for places in alike.values():
         each = []
@@ -276,6 +281,20 @@ class SupplySide:
         beside = [number for number, boosts in enumerate(self.boosting) if not boosts]
         total = pumped[:count].sum(axis=0) if len(beside) == count else pumped[beside].sum(axis=0)
         return self._losses(rise, floats(total), pumped)
+
+    @property
+    def boosted(self) -> bool:
+        """Whether a stage stands behind the others."""
+        return any(self.boosting)
+
+    def rise_kpa(self, rail_kpa: Floats, flow_m3_s: Floats) -> Floats:
+        """Pressure rise across the pumps that holds a rail at a flow, one of each a system."""
+        nothing = floats(np.zeros((1, flow_m3_s.size)))
+        return floats(rail_kpa - self._losses(nothing, flow_m3_s[None], np.zeros((0, *nothing.shape)))[RAIL, 0])
+
+    def brought_m3_s(self, rise_kpa: Floats) -> Floats:
+        """What pumps beside each other bring at a rise, one a system."""
+        return floats(self._pumped(rise_kpa[None])[: len(self.boosting)].sum(axis=0)[0])
 
     def table(self) -> Floats:
         """Every column at every node, shape (columns, nodes, systems); stages in series share the rise at equal flow."""

@@ -76,13 +76,16 @@ class Hydraulics:
 
     `supply_m3_s` is what the pumps bring, `delivered_m3_s` what the engine gets, `bypass_m3_s` the rest.
     `lambda_factor` is demand over delivery: 1 when satisfied, above 1 lean, infinite when nothing is delivered.
-    `inlet_kpa` is the gauge pressure at the pump inlets, `speed` the share of full speed of controlled pumps.
+    `meant_kpa` is the differential pressure that pulses are meant for while the pumps suffice: that of the set pressure,
+    less what a feed behind a regulator near the tank drops. `inlet_kpa` is the gauge pressure at the pump inlets,
+    `speed` the share of full speed of controlled pumps.
     """
 
     state: NDArray[np.int64]
     set_kpa: Floats
     rail_kpa: Floats
     differential_kpa: Floats
+    meant_kpa: Floats
     supply_m3_s: Floats
     delivered_m3_s: Floats
     bypass_m3_s: Floats
@@ -112,6 +115,12 @@ class Hydraulics:
         values = {name: getattr(self, name) for name in self.__dataclass_fields__}
         places = index if isinstance(index, tuple) else (index,)
         return Hydraulics(**{name: value[(..., *places)] for name, value in values.items()})
+
+
+def through_feed_m3_s(option: Option, hydraulics: Hydraulics) -> Floats:
+    """What passes the feed, m³/s: all the pumps bring; behind a regulator near the tank only what the engine takes."""
+    near = option.regulator.arrangement == "bypass near the tank"
+    return hydraulics.delivered_m3_s if near else hydraulics.supply_m3_s
 
 
 @dataclass(frozen=True)
@@ -220,15 +229,14 @@ def _solve_one(systems: Systems, columns: list[Floats], running: NDArray[np.bool
 def _solve_each(systems: Systems, columns: list[Floats], running: NDArray[np.bool_]) -> Hydraulics:
     """Points that have a curve each."""
     size = columns[0].size
-    if size <= FEW:
-        drive = _drive(columns, running, slice(None))
-        found = _intersect(systems, drive, np.arange(size), systems, columns)
-        return _hydraulics(systems, columns, running, [(slice(None), found)])
+    # Stages behind each other share a rise at equal flow: that takes whole curves, node by node it cannot be seen.
+    tabled = size <= FEW or any(group.boosting for group in systems.groups)
     parts: list[tuple[Any, Solved]] = []
-    for start in range(0, size, ROWS):
-        block = slice(start, start + ROWS)
+    for start in range(0, size, STATES if tabled else ROWS):
+        block = slice(start, start + (STATES if tabled else ROWS))
         here, chosen = take(systems, block), [column[block] for column in columns]
-        parts.append((block, _intersect(here, _drive(columns, running, block), None, here, chosen)))
+        row = np.arange(chosen[0].size) if tabled else None
+        parts.append((block, _intersect(here, _drive(columns, running, block), row, here, chosen)))
     return _hydraulics(systems, columns, running, parts)
 
 
@@ -291,9 +299,10 @@ def _asked(at: Systems, columns: list[Floats]) -> tuple[Floats, Floats, Floats, 
 def _intersect(systems: Systems, drive: Drive, row: Index | None, at: Systems, columns: list[Floats]) -> Solved:
     """Where supply, regulator and engine meet."""
     manifold, _, _, density, viscosity, _, _, accel, _ = columns
-    target, meant_dp, _, taken = _asked(at, columns)
-    fluid = FluidState(density, viscosity, accel)
-    return ARRANGEMENTS[systems.arrangement](Case(systems, drive, row, at, fluid, manifold, target, meant_dp, taken))
+    target, meant_dp, wanted, taken = _asked(at, columns)
+    fluid, opened = FluidState(density, viscosity, accel), floats(columns[5] / density)
+    case = Case(systems, drive, row, at, fluid, manifold, target, meant_dp, taken, wanted, opened)
+    return ARRANGEMENTS[systems.arrangement](case)
 
 
 def _hydraulics(
@@ -320,11 +329,14 @@ def _hydraulics(
     lean[~(delivered > 0)] = np.inf
     lean[~(wanted > 0)] = 1.0
     supplied = {name: column(number) for name, number in COLUMNS.items()}
+    # Whatever the regulator does: without differential pressure at the engine nothing is injected.
+    nothing_left = ~(meant_dp > 0) | (rail <= manifold) & (state != int(State.STARVED))
     return Hydraulics(
-        state=np.where(meant_dp > 0, state, int(State.NO_DIFFERENTIAL)).astype(np.int64),
+        state=np.where(nothing_left, int(State.NO_DIFFERENTIAL), state).astype(np.int64),
         set_kpa=target,
         rail_kpa=rail,
         differential_kpa=floats(rail - manifold),
+        meant_kpa=whole(lambda found: found.meant_kpa),
         supply_m3_s=supply,
         delivered_m3_s=delivered,
         bypass_m3_s=whole(lambda found: found.bypass_m3_s),

@@ -139,7 +139,14 @@ def _of_one(table: PumpTable) -> PumpTable:
     def bends(one: Bends) -> Bends:
         return Bends(one.start[None], one.slope[None], one.cuts[:, None], one.bends[:, None])
 
-    return PumpTable(table.voltage_v[None], bends(table.flow_bends), bends(table.current_bends), table.stall_kpa[None])
+    numbers = (table.stall_kpa, table.free_l_h, table.fall, table.dropout_v)
+    return PumpTable(
+        table.kind,
+        table.voltage_v[None],
+        bends(table.flow_bends),
+        bends(table.current_bends),
+        *(number[None] for number in numbers),
+    )
 
 
 def limits_of(group: PumpGroup) -> Limits:

@@ -140,7 +140,8 @@ def solve_at(
     actual_dp = hydraulics.differential_kpa
     actual = _open_kg_s(systems, meter, targets, actual_dp)
     # A starved system keeps the pulse meant for the set pressure: the controller does not know the rail has sunk.
-    opened = actual if meter is None else np.where(hydraulics.state == State.STARVED, at_set, actual)
+    meant = at_set if meter is None else _open_kg_s(systems, meter, targets, hydraulics.meant_kpa)
+    opened = actual if meter is None else np.where(hydraulics.state == State.STARVED, meant, actual)
     effective = inj.effective_pulse_ms(wanted, 1.0 if meter is None else meter.count, speed, opened)
     dead = _dead_ms(meter, actual_dp)
     return PointSolution(
@@ -148,7 +149,7 @@ def solve_at(
         manifold_kpa=manifold,
         demand_kg_s=wanted,
         hydraulics=hydraulics,
-        open_at_set_kg_s=at_set,
+        open_at_set_kg_s=meant,
         open_kg_s=actual,
         dead_ms=dead,
         effective_ms=effective,

@@ -19,6 +19,7 @@ from ..solve import (
     rail_drop_kpa,
     rails_joined,
     split_flows_m3_s,
+    through_feed_m3_s,
 )
 
 
@@ -66,7 +67,7 @@ def legs(verdict: DutyVerdict, index: int = PEAK) -> list[Leg]:
     option, hyd, fuel = verdict.option, verdict.points.hydraulics, verdict.fuel
     fluid = FluidState(fuel.density_kg_m3, fuel.viscosity_mpa_s)
     supply, bypass = float(hyd.supply_m3_s[index]), float(hyd.bypass_m3_s[index])
-    through = float(hyd.delivered_m3_s[index]) if option.regulator.arrangement == "bypass near the tank" else supply
+    through = float(through_feed_m3_s(option, hyd)[index])
     found = _lift_legs(verdict, fluid)
     walk = _Walk(0.0, fluid, found)
     suction, drawn = option.suction, floats([supply])

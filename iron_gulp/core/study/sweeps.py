@@ -10,7 +10,7 @@ from ..model import Build, Catalogue, Line, LinePart, base_fuel
 from ..physics import M3_S_PER_L_H, Floats, blend, floats, flow_and_current, set_pressure_kpa
 from ..physics import demand as dem
 from ..physics import injectors as inj
-from ..solve import IDLE, PEAK, FluidState, PumpState, line_loss_kpa, return_curve, supply_curve
+from ..solve import IDLE, PEAK, FluidState, PumpState, line_loss_kpa, return_curve, supply_curve, through_feed_m3_s
 
 L_H = 1.0 / M3_S_PER_L_H
 
@@ -139,7 +139,7 @@ def line_sizes(
     """Drop against flow for the line fitted, one size up and one size down."""
     line: Line = getattr(verdict.option, which)
     hyd = verdict.points.hydraulics
-    now = float(hyd.supply_m3_s[PEAK]) if which == "feed" else float(hyd.bypass_m3_s[IDLE])
+    now = float(through_feed_m3_s(verdict.option, hyd)[PEAK]) if which == "feed" else float(hyd.bypass_m3_s[IDLE])
     flow = floats(np.linspace(0.0, max(now * 1.6, 20.0 * M3_S_PER_L_H), 61))
 
     def drop(one: Line, at: Floats) -> Floats:

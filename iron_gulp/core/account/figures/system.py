@@ -4,7 +4,7 @@ from collections.abc import Callable
 
 from ...judge import DutyVerdict
 from ...physics import M3_S_PER_L_H, set_pressure_kpa, velocity_m_s, wide_open_drop_kpa, wide_open_k
-from ...solve import IDLE, PEAK
+from ...solve import IDLE, PEAK, through_feed_m3_s
 from .base import AnyFigure, Context, Figure, SystemFigure, Values
 
 DARCY = "Darcy–Weisbach; friction factor after Colebrook, laminar below Re 2040"
@@ -41,12 +41,13 @@ def _idle(key: str, label: str, formula: str, attribute: str, scale: float = 1.0
     return SystemFigure(key, label, formula, _IDLE_INPUTS, _of(attribute, IDLE, scale), note=note)
 
 
-def _line(which: str, index: int, flow: str) -> Callable[[Context], Values]:
+def _line(which: str, index: int) -> Callable[[Context], Values]:
     def read(context: Context) -> Values:
-        hyd, fuel = context.verdict.points.hydraulics, context.verdict.fuel
+        hyd, fuel, option = context.verdict.points.hydraulics, context.verdict.fuel, context.verdict.option
+        flow = through_feed_m3_s(option, hyd) if which == "feed" else hyd.bypass_m3_s
         return {
-            "V̇": float(getattr(hyd, flow)[index]) * L_H,
-            "d": getattr(context.verdict.option, which).part.bore_mm,
+            "V̇": float(flow[index]) * L_H,
+            "d": getattr(option, which).part.bore_mm,
             "ρ": fuel.density_kg_m3,
             "μ": fuel.viscosity_mpa_s,
         }
@@ -153,7 +154,7 @@ FIGURES: tuple[AnyFigure, ...] = (
         "v = 4 × V̇ ÷ (π × d²)",
         "continuity",
         _FLOW_INPUTS,
-        _line("feed", PEAK, "supply_m3_s"),
+        _line("feed", PEAK),
         lambda c, x: _speed(x),
     ),
     Figure(
@@ -162,7 +163,7 @@ FIGURES: tuple[AnyFigure, ...] = (
         "Re = ρ × v × d ÷ μ",
         "laminar below 2040",
         (*_FLOW_INPUTS, ("ρ", "Density", "density_kg_m3"), ("μ", "Viscosity", "viscosity_mpa_s")),
-        _line("feed", PEAK, "supply_m3_s"),
+        _line("feed", PEAK),
         lambda c, x: x["ρ"] * _speed(x) * x["d"] / x["μ"],
     ),
     *(
@@ -219,7 +220,7 @@ FIGURES: tuple[AnyFigure, ...] = (
         "v = 4 × V̇ ÷ (π × d²)",
         "continuity",
         _FLOW_INPUTS,
-        _line("return_line", IDLE, "bypass_m3_s"),
+        _line("return_line", IDLE),
         lambda c, x: _speed(x),
     ),
 )

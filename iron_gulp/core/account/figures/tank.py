@@ -5,7 +5,7 @@ import math
 from ...judge import DutyVerdict
 from ...model import LiftStage
 from ...physics import ATM_KPA, M3_S_PER_L_H, flow_l_h
-from ...solve import IDLE, PEAK, LiftSolution, reserve_s
+from ...solve import IDLE, PEAK, LiftSolution, reserve_s, through_feed_m3_s
 from .base import AnyFigure, Context, Figure, SystemFigure, Values
 
 L_H = 1.0 / M3_S_PER_L_H
@@ -65,8 +65,7 @@ def _cooler(context: Context, line: str) -> Values:
     cooler = verdict.option.return_cooler if line == "return" else verdict.option.feed_cooler
     flow = hyd.bypass_m3_s
     if line == "feed":
-        near = verdict.option.regulator.arrangement == "bypass near the tank"
-        flow = hyd.delivered_m3_s if near else hyd.supply_m3_s
+        flow = through_feed_m3_s(verdict.option, hyd)
     heat = fuel.mass_fraction * HEAT_ETHANOL + (1.0 - fuel.mass_fraction) * HEAT_GASOLINE
     return {
         "Ċ": float(flow[IDLE]) * fuel.density_kg_m3 * heat * 1000.0,

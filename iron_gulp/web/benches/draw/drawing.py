@@ -12,7 +12,7 @@ from markupsafe import Markup, escape
 from iron_gulp.core.judge import DutyVerdict
 from iron_gulp.core.model import Component, InLine, Line, Option, Pickup, restrictions
 from iron_gulp.core.physics import M3_S_PER_L_H, floats
-from iron_gulp.core.solve import PEAK, State, passage_loss_kpa, pump_doing, rails_joined
+from iron_gulp.core.solve import PEAK, State, passage_loss_kpa, pump_doing, rails_joined, through_feed_m3_s
 from iron_gulp.core.study import legs
 
 from .symbols import STYLE, Drawing, Element, body_of, symbol
@@ -198,13 +198,14 @@ def _pumps(out: Drawing, x: float, verdict: DutyVerdict, text: Text, worst: Comp
 
 def _feed(option: Option, verdict: DutyVerdict, text: Text) -> list[Element]:
     hyd, found = verdict.points.hydraulics, []
-    flow = text(float(hyd.supply_m3_s[PEAK]) / M3_S_PER_L_H, "flow_l_h")
+    passing = float(through_feed_m3_s(option, hyd)[PEAK])
+    flow, pumped = (text(one / M3_S_PER_L_H, "flow_l_h") for one in (passing, float(hyd.supply_m3_s[PEAK])))
     if option.filter is not None:
         part = option.filter.part
         drop = text(float(hyd.filter_kpa[PEAK]), "drop_kpa")
-        figures = (("part", part.name), ("drop", drop), ("grade", text(part.grade_um, "grade_um")), ("flow", flow))
+        figures = (("part", part.name), ("drop", drop), ("grade", text(part.grade_um, "grade_um")), ("flow", pumped))
         found.append(Element("filter", "Filter", (text(part.grade_um, "grade_um"), f"−{drop}"), figures))
-    found += [_in_line(one, verdict, float(hyd.supply_m3_s[PEAK]), text) for one in restrictions(option, "feed")]
+    found += [_in_line(one, verdict, passing, text) for one in restrictions(option, "feed")]
     found.append(_line("Feed", option.feed, flow, text(float(hyd.feed_kpa[PEAK]), "drop_kpa"), text, "feed"))
     return found
 
