@@ -16,6 +16,7 @@ import tempfile
 from collections.abc import Iterator
 from concurrent.futures import ThreadPoolExecutor
 from dataclasses import dataclass
+from functools import partial
 from pathlib import Path
 
 ROOT = Path(__file__).parents[1]
@@ -124,19 +125,25 @@ def sites() -> Iterator[Site]:
             yield Site(path.relative_to(ROOT), line, number, operator, lines[line - 1].strip())
 
 
-def lives(site: Site) -> bool:
-    """Whether tests/core pass with the fault in."""
+def snapshot(folder: Path) -> None:
+    """What the tests need, as it is now: later edits of the sources do not count."""
+    for name in ("iron_gulp", "tests", "bench", "docs"):
+        shutil.copytree(ROOT / name, folder / name, ignore=shutil.ignore_patterns("static", "__pycache__", "*.png"))
+    shutil.copy(ROOT / "pyproject.toml", folder)
+
+
+def lives(pristine: Path, site: Site | None) -> bool:
+    """Whether tests/core pass with the fault in, or with none."""
     with tempfile.TemporaryDirectory() as folder:
-        tree = Path(folder)
-        for name in ("iron_gulp", "tests", "bench"):
-            shutil.copytree(ROOT / name, tree / name, ignore=shutil.ignore_patterns("static", "__pycache__", "browser"))
-        shutil.copy(ROOT / "pyproject.toml", tree)
-        module = ast.parse((ROOT / site.path).read_text(encoding="utf-8"))
-        turned = ast.fix_missing_locations(Turner(site.number).visit(module))
-        (tree / site.path).write_text(ast.unparse(turned), encoding="utf-8")
+        tree = Path(folder) / "tree"
+        shutil.copytree(pristine, tree)
+        if site is not None:
+            module = ast.parse((pristine / site.path).read_text(encoding="utf-8"))
+            turned = ast.fix_missing_locations(Turner(site.number).visit(module))
+            (tree / site.path).write_text(ast.unparse(turned), encoding="utf-8")
         command = [sys.executable, "-m", "pytest", "-x", "-q", "-p", "no:cacheprovider", "-p", "no:xdist", "tests/core"]
         # Draws are the same each time, so that who lived can be looked into.
-        environment = {**os.environ, "PYTHONPATH": folder, "PYTHONDONTWRITEBYTECODE": "1", "OPENBLAS_NUM_THREADS": "1"}
+        environment = {**os.environ, "PYTHONPATH": str(tree), "PYTHONDONTWRITEBYTECODE": "1", "OPENBLAS_NUM_THREADS": "1"}
         try:
             done = subprocess.run(command, cwd=tree, env=environment, capture_output=True, timeout=LIMIT_S, check=False)
         except subprocess.TimeoutExpired:
@@ -153,9 +160,13 @@ def main() -> None:
     asked = parser.parse_args()
     drawn = random.Random(asked.seed).sample(list(sites()), asked.count)
     judged = [site for site in drawn if (str(site.path), site.text, site.operator) not in EQUIVALENT]
-    with ThreadPoolExecutor(asked.jobs) as pool:
+    with ThreadPoolExecutor(asked.jobs) as pool, tempfile.TemporaryDirectory() as folder:
+        pristine = Path(folder) / "pristine"
+        snapshot(pristine)
+        if not lives(pristine, None):
+            sys.exit("tests/core fail without any fault: nothing can be told")
         alive = []
-        for site, living in zip(judged, pool.map(lives, judged), strict=True):
+        for site, living in zip(judged, pool.map(partial(lives, pristine), judged), strict=True):
             if living:
                 alive.append(site)
                 print(f"  lived: {site.path}:{site.line} {site.operator}: {site.text}", flush=True)

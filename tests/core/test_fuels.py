@@ -56,6 +56,36 @@ def test_reid_pressure_of_blends():
     assert float(fuels.reid_pressure_kpa(1.0)) == pytest.approx(16.0)
 
 
+@pytest.mark.parametrize(
+    ("alcohol", "pressures"), [(ETHANOL, (5.88, 15.9, 46.7, 72.0)), (METHANOL, (13.0, 32.0, 84.7, 125.4))]
+)
+def test_pure_alcohols_follow_their_own_curve(alcohol, pressures):
+    assert fuels.saturation_kpa_abs(alcohol, [20, 37.78, 60, 70]) == pytest.approx(pressures, rel=0.01)
+    with pytest.raises(ValueError, match="no saturation curve"):
+        fuels.saturation_kpa_abs(GASOLINE, 20.0)
+
+
+@pytest.mark.parametrize(
+    ("ethanol", "pressures"),
+    [(0.10, (37.5, 72.6, 149.3)), (0.50, (25.9, 62.3, 161.2)), (0.85, (15.9, 42.2, 120.9)), (1.0, (5.9, 16.0, 47.1))],
+)
+def test_vapour_pressure_of_blends(ethanol, pressures):
+    assert fuels.blend(ethanol, [20, 37.78, 60]).vapour_kpa_abs == pytest.approx(pressures, rel=6e-3)
+
+
+@pytest.mark.parametrize(("ethanol", "rvp"), [(0.70, 52.0), (0.78, 47.1), (0.85, 42.0), (0.90, 33.4)])
+def test_reid_pressure_of_strong_blends(ethanol, rvp):
+    assert float(fuels.reid_pressure_kpa(ethanol)) == pytest.approx(rvp, rel=5e-3)
+
+
+def test_other_bases_blend_by_molecules_and_not_by_the_gasoline_table():
+    assert float(fuels.reid_pressure_kpa(0.0, METHANOL)) == METHANOL.rvp_kpa
+    assert float(fuels.blend(0.0, 60.0, METHANOL).vapour_kpa_abs) == pytest.approx(84.7, rel=0.01)
+    race = fuels.BaseFuel("race fuel", 720.0, 1e-3, 14.9, 44.0, 0.5, 40.0)
+    half = 0.5 * 793.6 / 46.07 / (0.5 * 793.6 / 46.07 + 0.5 * 720.0 / 105.0)
+    assert float(fuels.reid_pressure_kpa(0.5, race)) == pytest.approx(half * 16.0 + (1 - half) * 40.0)
+
+
 @given(shares, st.floats(-40, 90))
 def test_blend_lies_between_its_components(ethanol, temp_c):
     mix = fuels.blend(ethanol, temp_c)

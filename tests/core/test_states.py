@@ -86,7 +86,8 @@ def test_a_state_never_contradicts_its_numbers(option, demand_l_h, opened_l_h):
     assert np.all(got.supply_at_set_m3_s[working] >= got.delivered_m3_s[working] * (1 - 1e-9))
     if not np.isfinite(opened_l_h):
         assert not np.any(lean & working & (got.meant_kpa > 1.0))
-        assert np.all(lean[got.state == State.STARVED])
+        enough = got.supply_at_set_m3_s * (1 + 1e-3) >= got.delivered_m3_s  # to within the curves' steps
+        assert np.all((lean | enough)[got.state == State.STARVED])
     # Regulating is at the set pressure (near the tank: less the drop to the engine), overrun above it.
     lost = got.feed_kpa + got.passages_kpa + got.split_kpa if option.regulator.arrangement == NEAR else 0.0
     above = got.rail_kpa + lost - got.set_kpa

@@ -8,7 +8,7 @@ from iron_gulp.core.model import (
     apply,
     bsfc_kg_kwh,
     capacity_at_100_kpa,
-    cold_start_limit_pct,
+    cold_start_rvp_kpa,
     driveline_loss,
     flow_at_400_kpa,
     rated_at_300_kpa,
@@ -118,9 +118,11 @@ def test_consumption_default_by_induction_and_override():
     assert bsfc_kg_kwh(duty(bsfc_kg_kwh=0.3), plain) == 0.3
 
 
-@pytest.mark.parametrize(("ambient", "limit"), [(-5, 15.0), (2.9, 15.0), (3.0, 55.0), (9.9, 55.0), (10.0, 100.0)])
-def test_cold_start_rule_of_thumb(ambient, limit):
-    assert cold_start_limit_pct(ambient) == limit
+@pytest.mark.parametrize(
+    ("coldest", "least"), [(25, None), (20, None), (10, 38), (5, 48), (None, 48), (-4.9, 48), (-5, 66)]
+)
+def test_cold_start_asks_for_vapour_by_class(coldest, least):
+    assert cold_start_rvp_kpa(build(car={"coldest_c": coldest})) == least
 
 
 def test_shelf_parts_are_consistent():

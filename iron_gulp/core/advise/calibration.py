@@ -4,7 +4,7 @@ from collections.abc import Iterator
 
 import numpy as np
 
-from ..physics import ATM_KPA, blend_lambda, dead_time_ms, swap_lambda
+from ..physics import blend_lambda, dead_time_ms, swap_lambda
 from ..solve import IDLE, PEAK, fuel_state
 from .base import Context, Finding, Remedy
 
@@ -19,10 +19,11 @@ WINTER_PCT, SUMMER_PCT = 60.0, 85.0
 def sensor_range(context: Context) -> Iterator[Finding]:
     """The manifold sensor ends below the boost asked for."""
     reads = context.option.calibration.map_range_kpa_abs
-    beyond = [v for v in context.verdicts if reads is not None and ATM_KPA + v.duty.boost_kpa > reads]
+    barometer = context.build.car.barometer_kpa
+    beyond = [v for v in context.verdicts if reads is not None and barometer + v.duty.boost_kpa > reads]
     if reads is None or not beyond:
         return
-    top = max(ATM_KPA + v.duty.boost_kpa for v in beyond)
+    top = max(barometer + v.duty.boost_kpa for v in beyond)
     wide = next((one for one in SENSOR_RANGES_KPA_ABS if one >= top * 1.05), None)
     yield Finding(
         "sensor-range",

@@ -2,84 +2,84 @@
 
 from collections.abc import Iterator
 
-from ..judge import AIR_TOLERANCE
-from ..model import cold_start_limit_pct, parts_of
-from ..physics import ATM_KPA
+from ..judge import air_status
+from ..model import COLDEST_C, cold_start_rvp_kpa, parts_of
 from .base import Context, Finding, Remedy, names
 
-ALCOHOL_FROM_PCT = 15.0
+ALCOHOL_FROM_PCT, STRONG_PCT = 15.0, 50.0
+SCHOOLS_TOLERANCE = 0.10
 
 
 def air_limited(context: Context) -> Iterator[Finding]:
-    """The boost given cannot make the power asked (specific consumption and air disagree by more than 10 %)."""
-    for verdict in context.verdicts:
-        demand, duty = verdict.demand, verdict.duty
-        if demand.disagreement >= -AIR_TOLERANCE:
-            continue
-        needed = demand.manifold_kpa_abs / (1.0 + demand.disagreement) - ATM_KPA
-        air_kw = demand.air_limited_power_kw
-        path = f"duties/{duty.id}"
-        boosted = context.build.engine.induction != "naturally aspirated"
-        yield Finding(
-            "air-limited",
-            "warn",
-            "demand",
-            "The air cannot make this power",
-            "The power asked needs {power_fuel_kg_h} of fuel; the air at {boost_kpa} burns only {air_fuel_kg_h} "
-            "({short_pct} less). The engine is limited by air near {air_power_kw}, not by fuel.",
-            "Fuel parts bought for power the turbo cannot make are wasted; either the boost, the volumetric "
-            "efficiency or the consumption figure is wrong, or the target is.",
-            {
-                "power_fuel_kg_h": demand.consumption_kg_s * 3600.0,
-                "air_fuel_kg_h": demand.air_school_kg_s * 3600.0,
-                "boost_kpa": duty.boost_kpa,
-                "short_pct": -demand.disagreement * 100.0,
-                "air_power_kw": air_kw,
-            },
-            (duty.name,),
-            (
-                Remedy(
-                    "Ask for the {power_kw} this air supports",
-                    ((f"{path}/power_kw", round(air_kw, 1)),),
-                    {"power_kw": round(air_kw, 1)},
-                ),
-                Remedy(
-                    "Plan {boost_kpa} of boost instead (an estimate; the turbo must be able to)"
-                    if boosted
-                    else "Check volumetric efficiency, speed and consumption: there is no boost to raise",
-                    ((f"{path}/boost_kpa", round(needed)),) if needed <= 600 and boosted else (),
-                    {"boost_kpa": float(round(needed))},
-                ),
+    """The boost cannot bring the air this power is expected to need: said once, with what would be needed."""
+    short = [v for v in context.verdicts if air_status(v.load("engine").load) == "over"]
+    if not short:
+        return
+    worst = max(short, key=lambda verdict: verdict.load("engine").load)
+    demand, duty, engine = worst.demand, worst.duty, context.build.engine
+    barometer = context.build.car.barometer_kpa
+    needed = demand.manifold_kpa_abs * worst.load("engine").load - barometer
+    boosted = engine.induction != "naturally aspirated"
+    yield Finding(
+        "air-limited",
+        "warn",
+        "demand",
+        "The air cannot make this power",
+        "{power_kw} is expected to need {needed_kg_h} of air; at {boost_kpa} the engine breathes {air_kg_h}. "
+        "It is limited by air near {air_power_kw}, not by fuel; the power asked would take about {needed_kpa}.",
+        "Fuel parts bought for power the air cannot make are wasted; either boost, volumetric efficiency or the power "
+        "asked is wrong. More boost is a matter of octane, cylinder pressure and what the turbo can do, "
+        "not of fuel parts.",
+        {
+            "power_kw": duty.power_kw,
+            "needed_kg_h": demand.air_needed_kg_s * 3600.0,
+            "air_kg_h": demand.air_kg_s * 3600.0,
+            "boost_kpa": duty.boost_kpa,
+            "air_power_kw": demand.air_limited_power_kw,
+            "needed_kpa": needed,
+        },
+        names(short),
+        (
+            Remedy(
+                "Check boost, volumetric efficiency and engine speed of this target against the car"
+                if boosted
+                else "Check volumetric efficiency, speed and power of this target: there is no boost to raise"
             ),
-        )
+            Remedy(
+                "Size for the {power_kw} this air supports",
+                ((f"duties/{duty.id}/power_kw", round(demand.air_limited_power_kw, 1)),),
+                {"power_kw": round(demand.air_limited_power_kw, 1)},
+            ),
+        ),
+    )
 
 
 def air_surplus(context: Context) -> Iterator[Finding]:
-    """The air could burn clearly more fuel than the consumption school counts on."""
-    for verdict in context.verdicts:
-        demand, duty = verdict.demand, verdict.duty
-        if demand.disagreement <= AIR_TOLERANCE or duty.school != "consumption":
-            continue
-        yield Finding(
-            "air-surplus",
-            "note",
-            "demand",
-            "This boost could make more than was asked",
-            "At {boost_kpa} and λ {mixture} the engine can burn {air_fuel_kg_h}, {more_pct} more than the "
-            "{power_fuel_kg_h} sized for: enough for about {air_power_kw}.",
-            "If the boost is really run, the fuel system meets the larger figure. A lower volumetric efficiency, "
-            "less boost or a higher consumption figure would bring the schools together.",
-            {
-                "boost_kpa": duty.boost_kpa,
-                "mixture": f"{duty.lambda_:.2f}",
-                "air_fuel_kg_h": demand.air_school_kg_s * 3600.0,
-                "power_fuel_kg_h": demand.consumption_kg_s * 3600.0,
-                "more_pct": demand.disagreement * 100.0,
-                "air_power_kw": demand.air_limited_power_kw,
-            },
-            (duty.name,),
-            (Remedy("Size this duty by air mass instead", ((f"duties/{duty.id}/school", "air"),)),),
-        )
+    """The air could burn clearly more fuel than the consumption school counts on: said once."""
+    more = [v for v in context.verdicts if v.demand.disagreement > SCHOOLS_TOLERANCE and v.duty.school == "consumption"]
+    if not more:
+        return
+    most = max(more, key=lambda verdict: verdict.demand.disagreement)
+    demand, duty = most.demand, most.duty
+    yield Finding(
+        "air-surplus",
+        "note",
+        "demand",
+        "This boost could make more than was asked",
+        "At {boost_kpa} and λ {mixture} the engine can burn {air_fuel_kg_h}, {more_pct} more than the "
+        "{power_fuel_kg_h} sized for.",
+        "If the boost is really run, the fuel system meets the larger figure. A lower volumetric efficiency, "
+        "less boost or a higher consumption figure would bring the schools together.",
+        {
+            "boost_kpa": duty.boost_kpa,
+            "mixture": f"{duty.lambda_:.2f}",
+            "air_fuel_kg_h": demand.air_school_kg_s * 3600.0,
+            "power_fuel_kg_h": demand.consumption_kg_s * 3600.0,
+            "more_pct": demand.disagreement * 100.0,
+        },
+        names(more),
+        (Remedy("Size by air mass instead", tuple((f"duties/{one.duty.id}/school", "air") for one in more)),),
+    )
 
 
 def measured_disagrees(context: Context) -> Iterator[Finding]:
@@ -107,28 +107,32 @@ def measured_disagrees(context: Context) -> Iterator[Finding]:
 
 
 def cold_start(context: Context) -> Iterator[Finding]:
-    """A blend stronger than the coldest start allows (rule of thumb)."""
-    coldest = context.build.car.coldest_c
-    limit = cold_start_limit_pct(coldest)
-    strong = [verdict for verdict in context.verdicts if verdict.duty.ethanol_pct > limit]
-    if strong:
-        yield Finding(
-            "cold-start",
-            "note",
-            "fuel",
-            "Strong blend for a cold start",
-            "Starts down to {coldest_c}: as a rule of thumb no more than {limit_pct} ethanol then; this duty runs "
-            "{ethanol_pct}.",
-            "Ethanol gives little vapour when cold. Pump fuel sold as a strong blend also changes with the season: "
-            "measure it.",
-            {
-                "coldest_c": coldest,
-                "limit_pct": limit,
-                "ethanol_pct": max(verdict.duty.ethanol_pct for verdict in strong),
-            },
-            names(strong),
-            (Remedy("Start on a weaker blend and raise it when warm, or state a milder climate on the Ask page"),),
-        )
+    """A strong blend that gives too little vapour for the coldest start."""
+    least, entered = cold_start_rvp_kpa(context.build), context.build.car.coldest_c
+    if least is None:
+        return
+    weak = [v for v in context.verdicts if v.duty.ethanol_pct >= STRONG_PCT and v.fuel.rvp_kpa < least]
+    if not weak:
+        return
+    worst = min(weak, key=lambda verdict: verdict.fuel.rvp_kpa)
+    yield Finding(
+        "cold-start",
+        "note" if entered is None else "warn",
+        "fuel",
+        "Little vapour for a cold start",
+        "{ethanol_pct} ethanol in this base has a Reid pressure of about {rvp_kpa}; starts down to {coldest_c} want "
+        "{least_kpa} or more, by rule of thumb.",
+        "Ethanol gives little vapour when cold. A winter blend has a lighter base; a home blend on summer gasoline has "
+        "not. Pump fuel sold as a strong blend changes with the season: measure it.",
+        {
+            "coldest_c": COLDEST_C if entered is None else entered,
+            "rvp_kpa": worst.fuel.rvp_kpa,
+            "least_kpa": least,
+            "ethanol_pct": worst.duty.ethanol_pct,
+        },
+        names(weak),
+        (Remedy("Start on a weaker or a winter blend and change over warm; or state the coldest start on the Ask page"),),
+    )
 
 
 def alcohol_fitness(context: Context) -> Iterator[Finding]:

@@ -1,6 +1,6 @@
 """Loads against limits: component loads, ceilings, verdict, circuits. This face says what other rooms may use."""
 
-from .air import AIR_TOLERANCE
+from .air import air_status
 from .cases import Cases, case_of, circuit_of, together
 from .circuits import Circuit, Fault, circuits, faults
 from .electrics import circuit_load
@@ -9,7 +9,6 @@ from .returning import overrun_bypass_m3_s
 from .verdict import DutyVerdict, JudgedRows, Load, judge, judge_all, judge_many, judge_rows, worst
 
 __all__ = [
-    "AIR_TOLERANCE",
     "Cases",
     "Circuit",
     "DutyVerdict",
@@ -17,6 +16,7 @@ __all__ = [
     "JudgedRows",
     "Load",
     "Status",
+    "air_status",
     "case_of",
     "circuit_load",
     "circuit_of",

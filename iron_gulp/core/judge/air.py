@@ -2,18 +2,17 @@
 
 from collections.abc import Iterator
 
+from ..model import EXPECTED_BAND
 from ..physics import floats
 from .loads import Share, Solved, Status
 
-AIR_TOLERANCE = 0.10
-
 
 def loads(solved: Solved) -> Iterator[Share]:
-    """Power asked of what the air supports."""
-    asked = solved.cases.targets.power_kw / solved.demand.air_limited_power_kw
-    yield Share("engine", floats(asked), "power asked of what the air at this boost supports")
+    """Air the power needs at the expected consumption, of the air at this boost."""
+    asked = solved.demand.air_needed_kg_s / solved.demand.air_kg_s
+    yield Share("engine", floats(asked), "air this power is expected to need of what this boost brings")
 
 
 def air_status(load: float) -> Status:
-    """Words for the engine's load: air and consumption are estimates that may differ by a tenth."""
-    return "ok" if load <= 1 else "close" if load <= 1 + AIR_TOLERANCE else "over"
+    """Words for the engine's load: plausible within the band of what engines are found to burn (physics §2)."""
+    return "ok" if load <= 1 else "close" if load * (1.0 - EXPECTED_BAND) <= 1 else "over"

@@ -4,7 +4,7 @@ from collections.abc import Iterator
 
 import numpy as np
 
-from ..physics import ATM_KPA, Floats, floats
+from ..physics import Floats, floats
 from ..solve import PEAK
 from .loads import Share, Solved, share
 
@@ -22,13 +22,14 @@ def loads(solved: Solved) -> Iterator[Share]:
 
 def suction_heads_kpa(solved: Solved) -> list[tuple[Floats, Floats]]:
     """(available, needed) suction head of the main pumps and of the lift stage, kPa above the vapour pressure."""
-    systems, hyd, vapour = solved.cases.systems, solved.points.hydraulics, solved.cases.targets.vapour_kpa_abs
+    systems, hyd, targets = solved.cases.systems, solved.points.hydraulics, solved.cases.targets
+    above_vapour = floats(targets.barometer_kpa - targets.vapour_kpa_abs)
     runs = np.any(hyd.running, axis=1)
     needed = np.maximum.reduce(
         [group.pump.needed_head_kpa * on for group, on in zip(systems.groups, list(runs), strict=True)]
     )
-    heads = [(floats(ATM_KPA + hyd.inlet_kpa.min(axis=0) - vapour), floats(needed))]
+    heads = [(floats(above_vapour + hyd.inlet_kpa.min(axis=0)), floats(needed))]
     if systems.lift is not None and solved.lift is not None:
-        available = floats(ATM_KPA + solved.lift.inlet_kpa - vapour)
+        available = floats(above_vapour + solved.lift.inlet_kpa)
         heads.append((available, floats(systems.lift.pump.needed_head_kpa + 0.0 * available)))
     return heads

@@ -2,7 +2,17 @@
 
 from .build import SCHEMA_VERSION, Build, CustomFuel, Duty, Engine, MeasuredRun, Option
 from .catalogue import Catalogue, capacity_at_100_kpa, flow_at_400_kpa, free_flow, rated_at_300_kpa
-from .defaults import DRIVELINE_LOSS, base_fuel, bsfc_kg_kwh, cold_start_limit_pct, driveline_loss
+from .defaults import (
+    COLDEST_C,
+    DRIVELINE_LOSS,
+    EXPECTED_BAND,
+    EXPECTED_LAMBDA,
+    base_fuel,
+    bsfc_kg_kwh,
+    cold_start_rvp_kpa,
+    driveline_loss,
+    expected_bsfc_kg_kwh,
+)
 from .edits import Edit, EditError, Problem, apply, dump, problems_of, value_at
 from .elements import (
     Branch,
@@ -52,7 +62,10 @@ from .parts import FilterPart, InjectorPart, LinePart, Model, Part, PumpCurve, P
 
 __all__ = [
     "BY_PATH",
+    "COLDEST_C",
     "DRIVELINE_LOSS",
+    "EXPECTED_BAND",
+    "EXPECTED_LAMBDA",
     "KINDS",
     "LIMITS",
     "LOADS",
@@ -108,10 +121,11 @@ __all__ = [
     "base_fuel",
     "bsfc_kg_kwh",
     "capacity_at_100_kpa",
-    "cold_start_limit_pct",
+    "cold_start_rvp_kpa",
     "driveline_loss",
     "dump",
     "element_at",
+    "expected_bsfc_kg_kwh",
     "fitted",
     "flow_at_400_kpa",
     "free_flow",

@@ -95,11 +95,12 @@ class Duty(Model):
     """One job the hardware must do: fuel, power, boost, speed, mixture."""
 
     in_groups = {
-        "Temperatures and more": ("fuel_temp_c", "charge_temp_c", "ve_pct", "base_fuel"),
+        "Temperatures and more": ("fuel_temp_c", "charge_temp_c", "ve_pct", "base_fuel", "vapour_kpa_abs"),
         "Consumption": ("bsfc_kg_kwh", "efficiency_credit_pct", "school"),
-        "Pull": ("accel_g",),
+        "Pull": ("accel_g", "load_s"),
+        "Rules and fuel grade": ("class_rules", "fuel_grade", "grade_system"),
     }
-    when_empty = {"ve_pct": "engine's"}
+    when_empty = {"ve_pct": "engine's", "vapour_kpa_abs": "computed", "load_s": "not said", "fuel_grade": "not said"}
 
     id: Identifier
     name: Name = Field(title="Duty")
@@ -119,12 +120,17 @@ class Duty(Model):
     bsfc_kg_kwh: float | None = Field(None, ge=0.1, le=2, title="Specific consumption")
     efficiency_credit_pct: float = Field(0.0, ge=-30, le=40, title="Efficiency credit")
     school: Literal["consumption", "air", "measured"] = Field("consumption", title="Demand sized by")
+    vapour_kpa_abs: float | None = Field(None, ge=1, le=400, title="Measured vapour pressure")
+    load_s: float | None = Field(None, ge=0.5, le=100000, title="Time at load")
+    class_rules: str = Field("", max_length=400, title="Class rules")
+    fuel_grade: float | None = Field(None, ge=70, le=130, title="Lowest fuel grade")
+    grade_system: Literal["RON", "(R+M)/2"] = Field("RON", title="Grade by")
 
     model_config = ConfigDict(frozen=True, extra="forbid", allow_inf_nan=False, populate_by_name=True)
 
 
 class MeasuredRun(Model):
-    """A logged full-load point from which demand can be scaled."""
+    """A logged full-load point from which demand can be scaled; it carries the fuel it was logged on."""
 
     power_kw: float = Field(ge=1, le=5000, title="Wheel power")
     rpm: float = Field(ge=300, le=20000, title="at")
@@ -135,24 +141,30 @@ class MeasuredRun(Model):
     dead_time_ms: float = Field(0.9, ge=0, le=10, title="Dead time")
     ethanol_pct: float = Field(0.0, ge=0, le=100, title="Ethanol")
     fuel_temp_c: float = Field(30.0, ge=-40, le=90, title="Fuel temperature then")
+    base_fuel: Identifier = Field("gasoline", title="Base fuel then")
 
 
 class Car(Model):
-    """What the car is, in words, and its weight."""
+    """What the car is, in words, and where it runs."""
 
     not_asked = ()
+    when_empty = {"coldest_c": "0 °C"}
 
     description: str = Field("", max_length=200, title="Car")
     drivetrain: Literal["FWD", "RWD", "AWD"] = Field("RWD", title="Driven wheels")
     loss_pct: float | None = Field(None, ge=0, le=60, title="Driveline loss")
     use: Literal["street", "track", "drag", "hill climb", "rally", "salt flat"] = Field("street", title="Use")
-    coldest_c: float = Field(0.0, ge=-50, le=50, title="Coldest start")
+    coldest_c: float | None = Field(None, ge=-50, le=50, title="Coldest start")
+    barometer_kpa: float = Field(101.325, ge=40, le=110, title="Barometric pressure")
 
 
 class Engine(Model):
     """The engine: what it displaces, how fast it turns, how it idles."""
 
-    in_groups = {"Idle": ("idle_rpm", "idle_manifold_kpa", "idle_ve_pct")}
+    in_groups = {
+        "Idle": ("idle_rpm", "idle_manifold_kpa", "idle_ve_pct", "idle_lambda", "idle_air_g_s", "idle_fuel_kg_h")
+    }
+    when_empty = {"idle_air_g_s": "computed", "idle_fuel_kg_h": "computed"}
 
     displacement_l: float = Field(ge=0.04, le=40, title="Displacement")
     cylinders: int = Field(ge=1, le=24, title="Cylinders")
@@ -162,6 +174,9 @@ class Engine(Model):
     idle_rpm: float = Field(900.0, ge=200, le=5000, title="Idle speed")
     idle_manifold_kpa: float = Field(-60.0, ge=-95, le=20, title="Idle manifold pressure")
     idle_ve_pct: float = Field(65.0, ge=10, le=200, title="VE at idle")
+    idle_lambda: float = Field(1.0, ge=0.5, le=1.5, title="λ at idle")
+    idle_air_g_s: float | None = Field(None, ge=0.05, le=200, title="Logged air at idle")
+    idle_fuel_kg_h: float | None = Field(None, ge=0.02, le=60, title="Logged fuel at idle")
 
     @model_validator(mode="after")
     def _speeds(self) -> Self:
@@ -177,6 +192,9 @@ class DesignRules(Model):
     headroom_pct: float = Field(10.0, ge=0, le=50, title="Headroom wanted")
     feed_drop_kpa: float = Field(35.0, ge=1, le=300, title="Feed drop allowed")
     return_drop_kpa: float = Field(25.0, ge=1, le=300, title="Return drop allowed")
+    mild_rvp_kpa: float = Field(38.0, ge=5, le=150, title="Reid pressure for starts from 5 to 20 °C")
+    cool_rvp_kpa: float = Field(48.0, ge=5, le=150, title="from −5 to 5 °C")
+    cold_rvp_kpa: float = Field(66.0, ge=5, le=150, title="colder")
 
 
 class Build(Model):
@@ -202,6 +220,8 @@ class Build(Model):
         known = {"gasoline", "methanol"} | {fuel.id for fuel in self.fuels}
         if {fuel.id for fuel in self.fuels} & {"gasoline", "methanol"}:
             raise ValueError("an added fuel cannot take the id of a built-in fuel")
+        if self.measured is not None and self.measured.base_fuel not in known:
+            raise ValueError(f"the logged run names an unknown base fuel {self.measured.base_fuel!r}")
         for duty in self.duties:
             if duty.base_fuel not in known:
                 raise ValueError(f"duty {duty.id!r} names an unknown base fuel {duty.base_fuel!r}")

@@ -5,8 +5,12 @@ from .build import Build, Car, Duty, Engine
 
 DRIVELINE_LOSS = {"FWD": 0.14, "RWD": 0.16, "AWD": 0.21}
 BSFC_LB_HPH = {"naturally aspirated": 0.50, "supercharged": 0.60, "turbocharged": 0.60}
-# Rule of thumb: below this ambient temperature (°C), no more than this ethanol content (%) for a cold start.
-COLD_START_PCT = ((3.0, 15.0), (10.0, 55.0))
+# What the engine is expected to burn, lb/hp·h ± 8 %, and the λ at which it makes its power (physics §2).
+EXPECTED_LB_HPH = {"naturally aspirated": 0.45, "supercharged": 0.52, "turbocharged": 0.50}
+EXPECTED_LAMBDA = {"naturally aspirated": 0.87, "supercharged": 0.82, "turbocharged": 0.80}
+EXPECTED_BAND = 0.08
+# Coldest start where none is entered, °C; below which start (°C) a class of the cold-start table begins.
+COLDEST_C, COLD_CLASSES_C = 0.0, (20.0, 5.0, -5.0)
 
 
 def driveline_loss(car: Car) -> float:
@@ -19,6 +23,11 @@ def bsfc_kg_kwh(duty: Duty, engine: Engine) -> float:
     if duty.bsfc_kg_kwh is not None:
         return duty.bsfc_kg_kwh
     return BSFC_LB_HPH[engine.induction] * KG_KWH_PER_LB_HPH
+
+
+def expected_bsfc_kg_kwh(duty: Duty, engine: Engine) -> float:
+    """What the engine is expected to burn on gasoline, kg/kWh: by induction, or less where the target says so."""
+    return min(EXPECTED_LB_HPH[engine.induction] * KG_KWH_PER_LB_HPH, bsfc_kg_kwh(duty, engine))
 
 
 def base_fuel(build: Build, fuel_id: str) -> BaseFuel:
@@ -41,9 +50,14 @@ def base_fuel(build: Build, fuel_id: str) -> BaseFuel:
     raise KeyError(f"no base fuel {fuel_id!r}")
 
 
-def cold_start_limit_pct(ambient_c: float) -> float:
-    """Most ethanol for a cold start at this ambient temperature, % (rule of thumb; 100 when unlimited)."""
-    for below_c, limit_pct in COLD_START_PCT:
-        if ambient_c < below_c:
-            return limit_pct
-    return 100.0
+def cold_start_rvp_kpa(build: Build) -> float | None:
+    """Least Reid pressure a strong blend wants for the car's coldest start, kPa; None where any starts.
+
+    The temperature classes of the specification for fuel ethanol (ASTM D5798; the shop's own table), a rule of thumb.
+    """
+    coldest = COLDEST_C if build.car.coldest_c is None else build.car.coldest_c
+    mild_c, cool_c, cold_c = COLD_CLASSES_C
+    if coldest >= mild_c:
+        return None
+    rules = build.rules
+    return rules.mild_rvp_kpa if coldest > cool_c else rules.cool_rvp_kpa if coldest > cold_c else rules.cold_rvp_kpa

@@ -1,7 +1,7 @@
 """Fuels and ethanol blends: density, stoichiometry, heating value, viscosity and vapour pressure.
 
 Sources: J. B. Heywood, *Internal Combustion Engine Fundamentals*, appendix D (stoichiometry, heating values);
-NIST (pure alcohols: density, viscosity); EPA AP-42 chapter 7.1 (vapour pressure from Reid pressure);
+NIST (pure alcohols: density, viscosity, Antoine constants); EPA AP-42 chapter 7.1 (vapour pressure from Reid pressure);
 V. F. Andersen et al., *Energy & Fuels* 2010 (Reid pressure of ethanol blends, approximate table).
 """
 
@@ -19,7 +19,8 @@ KPA_PER_PSI = 6.894757293168
 class BaseFuel:
     """Constants of a fuel without added ethanol.
 
-    `viscosity_20c_mpa_s` falls by `viscosity_fall_per_k` (relative, exponential) for each kelvin.
+    `viscosity_20c_mpa_s` falls by `viscosity_fall_per_k` (relative, exponential) for each kelvin. `antoine` holds the
+    constants of a pure alcohol's saturation curve (log10 of bar, K); without them vapour goes by the petroleum law.
     """
 
     name: str
@@ -31,11 +32,16 @@ class BaseFuel:
     rvp_kpa: float
     viscosity_fall_per_k: float = 0.013
     ap42_slope: float = 3.0
+    kg_kmol: float = 105.0
+    antoine: tuple[float, float, float] | None = None
 
 
 GASOLINE = BaseFuel("gasoline", 745.0, 1.0e-3, 14.7, 43.4, 0.53, 9.0 * KPA_PER_PSI)
-METHANOL = BaseFuel("methanol", 795.6, 1.19e-3, 6.46, 19.9, 0.59, 32.0)
-ETHANOL = BaseFuel("ethanol", 793.6, 1.08e-3, 9.0, 26.8, 1.19, 16.0)
+METHANOL = BaseFuel(
+    "methanol", 795.6, 1.19e-3, 6.46, 19.9, 0.59, 32.0, kg_kmol=32.04, antoine=(5.20409, 1581.341, -33.50)
+)
+ETHANOL = BaseFuel("ethanol", 793.6, 1.08e-3, 9.0, 26.8, 1.19, 16.0, kg_kmol=46.07, antoine=(5.37229, 1670.409, -40.191))
+REID_C = 37.78
 
 # NIST, pure ethanol at atmospheric pressure; interpolated in the logarithm.
 _ETHANOL_VISCOSITY_C = np.array([0.0, 15.0, 20.0, 40.0, 60.0])
@@ -96,8 +102,21 @@ def viscosity_mpa_s(ethanol: Number, temp_c: Number, base: BaseFuel = GASOLINE) 
     return floats(np.exp(w * np.log(_ethanol_viscosity(t)) + (1 - w) * base_log))
 
 
+def ethanol_mole_fraction(ethanol: Number, base: BaseFuel = GASOLINE) -> Floats:
+    """Share of ethanol's molecules in a blend of `ethanol` (volume fraction at 15 °C) in `base`."""
+    w = ethanol_mass_fraction(ethanol, base)
+    moles = w / ETHANOL.kg_kmol
+    return floats(moles / (moles + (1 - w) / base.kg_kmol))
+
+
 def reid_pressure_kpa(ethanol: Number, base: BaseFuel = GASOLINE) -> Floats:
-    """Reid vapour pressure of a blend, kPa: approximate table (Andersen et al. 2010), 16 kPa for pure ethanol."""
+    """Reid vapour pressure of a blend, kPa, approximate; 16 kPa for pure ethanol.
+
+    In gasoline by a table (Andersen et al. 2010), in other base fuels by mole fraction (Raoult).
+    """
+    if base.name != GASOLINE.name:
+        x = ethanol_mole_fraction(ethanol, base)
+        return floats(x * ETHANOL.rvp_kpa + (1 - x) * base.rvp_kpa)
     pct = floats(ethanol) * 100.0
     up_to_85 = base.rvp_kpa + _RVP_SHIFT(np.minimum(pct, 85.0))
     beyond = np.clip((pct - 85.0) / 15.0, 0.0, 1.0)
@@ -122,6 +141,30 @@ def vapour_pressure_kpa_abs(rvp_kpa: Number, temp_c: Number, slope: float = 3.0)
     return floats(np.exp(exponent) * KPA_PER_PSI)
 
 
+def saturation_kpa_abs(alcohol: BaseFuel, temp_c: Number) -> Floats:
+    """Vapour pressure of a pure alcohol, kPa absolute (Antoine, NIST). Raises ValueError for a petroleum fuel."""
+    if alcohol.antoine is None:
+        raise ValueError(f"{alcohol.name} has no saturation curve of its own")
+    a, b, c = alcohol.antoine
+    return floats(100.0 * 10.0 ** (a - b / (floats(temp_c) + 273.15 + c)))
+
+
+def blend_vapour_kpa_abs(ethanol: Number, temp_c: Number, base: BaseFuel = GASOLINE) -> Floats:
+    """True vapour pressure of a blend, kPa absolute, approximate: `g^(1 − x) · (RVP · e(T) / e(37.78 °C))^x`.
+
+    x is the ethanol's mole fraction, e its own saturation curve, g the base's law at the blend's Reid pressure: AP-42 for
+    petroleum, its own curve for an alcohol. Shapes broadcast.
+    """
+    e, t = np.broadcast_arrays(floats(ethanol), floats(temp_c))
+    x, rvp = ethanol_mole_fraction(e, base), reid_pressure_kpa(e, base)
+
+    def as_alcohol(one: BaseFuel) -> Floats:
+        return floats(rvp * saturation_kpa_abs(one, t) / saturation_kpa_abs(one, REID_C))
+
+    plain = vapour_pressure_kpa_abs(rvp, t, base.ap42_slope) if base.antoine is None else as_alcohol(base)
+    return floats(plain ** (1 - x) * as_alcohol(ETHANOL) ** x)
+
+
 def blend(ethanol: Number, temp_c: Number, base: BaseFuel = GASOLINE) -> FuelProperties:
     """All properties of a blend of `ethanol` (volume fraction at 15 °C) in `base` at `temp_c`; shapes broadcast."""
     e, t = np.broadcast_arrays(floats(ethanol), floats(temp_c))
@@ -135,7 +178,7 @@ def blend(ethanol: Number, temp_c: Number, base: BaseFuel = GASOLINE) -> FuelPro
         density_15c_kg_m3=density_kg_m3(e, 15.0, base),
         viscosity_mpa_s=viscosity_mpa_s(e, t, base),
         rvp_kpa=rvp,
-        vapour_kpa_abs=vapour_pressure_kpa_abs(rvp, t, base.ap42_slope),
+        vapour_kpa_abs=blend_vapour_kpa_abs(e, t, base),
     )
 
 

@@ -170,6 +170,8 @@ def near_tank(case: Case) -> Solved:
         # The regulator is shut: the node sits where the pumps bring just what its pressure pushes through the injectors.
         node, delivered, own = node.copy(), delivered.copy(), case.of(short)
         flow = _passed(own, opened[short], taken[short], lambda flow: floats(supply.shut(flow, short).column(RAIL)))
+        # Pumps running free bring no more, however low the node sinks.
+        flow = floats(np.minimum(flow, supply.shut(flow, short).column(FLOW)))
         delivered[short] = flow
         node[short] = own.manifold + sum(_after_regulator(own, flow)) + (flow / np.maximum(opened[short], 1e-12)) ** 2
         place = place.replaced(short, supply.find(_rail, node).part(short))

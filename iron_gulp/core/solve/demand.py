@@ -5,9 +5,9 @@ from typing import Any, Generic, TypeVar
 
 import numpy as np
 
-from ..model import Build, Duty, base_fuel, bsfc_kg_kwh, driveline_loss
+from ..model import EXPECTED_LAMBDA, Build, Duty, base_fuel, bsfc_kg_kwh, driveline_loss, expected_bsfc_kg_kwh
 from ..physics import (
-    ATM_KPA,
+    GASOLINE,
     Floats,
     air_kg_s,
     array,
@@ -29,7 +29,8 @@ SCHOOLS = {"consumption": CONSUMPTION, "air": AIR, "measured": MEASURED}
 class Targets:
     """Targets and what they mean for the fuel system; every array of shape (targets,).
 
-    `logged_kg_s` is the fuel of a logged run a kilowatt at the crank, brought to this fuel; NaN without one.
+    `logged_kg_s` is the fuel of a logged run a kilowatt at the crank, brought to this fuel; NaN without one, as are the
+    logged fuel and air at idle. `expected_kg_kwh` is what the engine should burn on gasoline, at `expected_mixture`.
     The last four are the shop's limits: shares and kPa.
     """
 
@@ -49,7 +50,6 @@ class Targets:
     logged_kg_s: Floats
     stoich_afr: Floats
     lhv_mj_kg: Floats
-    base_lhv_mj_kg: Floats
     density_kg_m3: Floats
     viscosity_mpa_s: Floats
     vapour_kpa_abs: Floats
@@ -57,6 +57,12 @@ class Targets:
     idle_rpm: Floats
     idle_manifold_kpa: Floats
     idle_ve: Floats
+    idle_mixture: Floats
+    idle_logged_kg_s: Floats
+    idle_air_kg_s: Floats
+    barometer_kpa: Floats
+    expected_kg_kwh: Floats
+    expected_mixture: Floats
     duty_limit: Floats
     headroom: Floats
     feed_drop_kpa: Floats
@@ -82,6 +88,7 @@ class Demand(Generic[Kept]):
     ve: Kept
     manifold_kpa_abs: Kept
     air_kg_s: Kept
+    air_needed_kg_s: Kept
     air_school_kg_s: Kept
     measured_kg_s: Kept | None
     chosen_kg_s: Kept
@@ -118,7 +125,6 @@ def targets_of(build: Build, duty: Duty) -> Targets:
         logged_kg_s=array(_logged_kg_s(build, duty, fuel)),
         stoich_afr=array(fuel.stoich_afr),
         lhv_mj_kg=array(fuel.lhv_mj_kg),
-        base_lhv_mj_kg=array(fuel.base_lhv_mj_kg),
         density_kg_m3=array(fuel.density_kg_m3),
         viscosity_mpa_s=array(fuel.viscosity_mpa_s),
         vapour_kpa_abs=array(fuel.vapour_kpa_abs),
@@ -126,6 +132,12 @@ def targets_of(build: Build, duty: Duty) -> Targets:
         idle_rpm=array(engine.idle_rpm),
         idle_manifold_kpa=array(engine.idle_manifold_kpa),
         idle_ve=array(engine.idle_ve_pct / 100.0),
+        idle_mixture=array(engine.idle_lambda),
+        idle_logged_kg_s=array(np.nan if engine.idle_fuel_kg_h is None else engine.idle_fuel_kg_h / 3600.0),
+        idle_air_kg_s=array(np.nan if engine.idle_air_g_s is None else engine.idle_air_g_s / 1000.0),
+        barometer_kpa=array(build.car.barometer_kpa),
+        expected_kg_kwh=array(expected_bsfc_kg_kwh(duty, engine)),
+        expected_mixture=array(EXPECTED_LAMBDA[engine.induction]),
         duty_limit=array(rules.duty_limit_pct / 100.0),
         headroom=array(rules.headroom_pct / 100.0),
         feed_drop_kpa=array(rules.feed_drop_kpa),
@@ -138,7 +150,7 @@ def _logged_kg_s(build: Build, duty: Duty, fuel: FuelState) -> float:
     run = build.measured
     if run is None:
         return float("nan")
-    then = blend_state(base_fuel(build, duty.base_fuel), run.ethanol_pct, run.fuel_temp_c)
+    then = blend_state(base_fuel(build, run.base_fuel), run.ethanol_pct, run.fuel_temp_c)
     flow = inj.open_flow_kg_s(run.injector_cc_min, run.injector_rated_kpa, run.differential_kpa, then.density_kg_m3)
     logged_crank = float(crank_power_kw(run.power_kw, driveline_loss(build.car)))
     dead_share = run.dead_time_ms / inj.cycle_ms(run.rpm)
@@ -150,16 +162,21 @@ def _logged_kg_s(build: Build, duty: Duty, fuel: FuelState) -> float:
 def demand_of(targets: Targets) -> Demand[Floats]:
     """Demand of many targets by the three schools."""
     crank = np.where(targets.at_crank > 0, targets.power_kw, crank_power_kw(targets.power_kw, targets.loss))
-    bsfc = blend_bsfc_kg_kwh(targets.bsfc_kg_kwh, targets.base_lhv_mj_kg, targets.lhv_mj_kg, targets.credit)
+    bsfc = blend_bsfc_kg_kwh(targets.bsfc_kg_kwh, GASOLINE.lhv_mj_kg, targets.lhv_mj_kg, targets.credit)
     by_power = fuel_from_power_kg_s(crank, bsfc)
-    manifold_abs = ATM_KPA + targets.boost_kpa
+    manifold_abs = floats(targets.barometer_kpa + targets.boost_kpa)
     air = air_kg_s(targets.displacement_l, targets.rpm, targets.ve, manifold_abs, targets.charge_temp_c)
+    expected = blend_bsfc_kg_kwh(targets.expected_kg_kwh, GASOLINE.lhv_mj_kg, targets.lhv_mj_kg, targets.credit)
+    needed = floats(fuel_from_power_kg_s(crank, expected) * targets.expected_mixture * targets.stoich_afr)
     by_air = fuel_from_air_kg_s(air, targets.mixture, targets.stoich_afr)
     by_log = targets.logged_kg_s * crank
     chosen = np.where(targets.school == AIR, by_air, by_power)
     chosen = np.where((targets.school == MEASURED) & np.isfinite(by_log), by_log, chosen)
-    idle_abs = ATM_KPA + targets.idle_manifold_kpa
+    idle_abs = targets.barometer_kpa + targets.idle_manifold_kpa
     idle_air = air_kg_s(targets.displacement_l, targets.idle_rpm, targets.idle_ve, idle_abs, targets.charge_temp_c)
+    idle_air = np.where(np.isfinite(targets.idle_air_kg_s), targets.idle_air_kg_s, idle_air)
+    idle = fuel_from_air_kg_s(idle_air, targets.idle_mixture, targets.stoich_afr)
+    idle = np.where(np.isfinite(targets.idle_logged_kg_s), targets.idle_logged_kg_s, idle)
     values: dict[str, Any] = {
         "loss": targets.loss,
         "crank_kw": floats(crank),
@@ -169,12 +186,13 @@ def demand_of(targets: Targets) -> Demand[Floats]:
         "ve": targets.ve,
         "manifold_kpa_abs": manifold_abs,
         "air_kg_s": air,
+        "air_needed_kg_s": needed,
         "air_school_kg_s": by_air,
         "measured_kg_s": by_log,
         "chosen_kg_s": floats(chosen),
-        "air_limited_power_kw": by_air / by_power * targets.power_kw,
+        "air_limited_power_kw": floats(air / needed * targets.power_kw),
         "disagreement": by_air / by_power - 1.0,
-        "idle_kg_s": fuel_from_air_kg_s(idle_air, 1.0, targets.stoich_afr),
+        "idle_kg_s": floats(idle),
     }
     return Demand(**values)
 

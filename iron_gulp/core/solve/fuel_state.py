@@ -1,6 +1,6 @@
 """A duty's fuel as scalars."""
 
-from dataclasses import dataclass
+from dataclasses import dataclass, replace
 from functools import lru_cache
 
 from ..model import Build, Duty, base_fuel
@@ -14,7 +14,6 @@ class FuelState:
     mass_fraction: float
     stoich_afr: float
     lhv_mj_kg: float
-    base_lhv_mj_kg: float
     density_kg_m3: float
     density_15c_kg_m3: float
     viscosity_mpa_s: float
@@ -26,11 +25,10 @@ class FuelState:
 def blend_state(base: BaseFuel, ethanol_pct: float, temp_c: float) -> FuelState:
     """Properties of a blend (% ethanol in `base`) at a temperature, as scalars."""
     mix = blend(ethanol_pct / 100.0, temp_c, base)
-    names = [name for name in FuelState.__dataclass_fields__ if name != "base_lhv_mj_kg"]
-    values = {name: float(getattr(mix, name)) for name in names}
-    return FuelState(base_lhv_mj_kg=base.lhv_mj_kg, **values)
+    return FuelState(**{name: float(getattr(mix, name)) for name in FuelState.__dataclass_fields__})
 
 
 def fuel_state(build: Build, duty: Duty) -> FuelState:
-    """Properties of the duty's blend at its fuel temperature."""
-    return blend_state(base_fuel(build, duty.base_fuel), duty.ethanol_pct, duty.fuel_temp_c)
+    """Properties of the duty's blend at its fuel temperature; a measured vapour pressure replaces the computed one."""
+    found = blend_state(base_fuel(build, duty.base_fuel), duty.ethanol_pct, duty.fuel_temp_c)
+    return found if duty.vapour_kpa_abs is None else replace(found, vapour_kpa_abs=duty.vapour_kpa_abs)

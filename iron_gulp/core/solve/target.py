@@ -75,14 +75,15 @@ def meter_of(build: Build, option: Option, duty: Duty) -> Meter | None:
     )
 
 
-def mixture_at(duty: Duty, manifold_kpa: Floats) -> Floats:
-    """λ over the operating field: 1 up to atmospheric, going over to the duty's λ at its boost."""
-    return _mixture(floats(duty.lambda_), floats(duty.boost_kpa), manifold_kpa)
+def mixture_at(duty: Duty, manifold_kpa: Floats, barometer_kpa: Number) -> Floats:
+    """λ over the operating field: 1 up to half the target's absolute pressure, from there on going over to its λ."""
+    barometer = floats(barometer_kpa)
+    return floats(1.0 + (duty.lambda_ - 1.0) * enriched_at(barometer + duty.boost_kpa, barometer + manifold_kpa))
 
 
-def _mixture(at_boost: Floats, boost_kpa: Floats, manifold_kpa: Floats) -> Floats:
-    enriched = np.clip(manifold_kpa / np.maximum(boost_kpa, 1.0), 0.0, 1.0)
-    return floats(1.0 + (at_boost - 1.0) * enriched)
+def enriched_at(target_kpa_abs: Number, manifold_kpa_abs: Number) -> Floats:
+    """How far mixture and demand have gone over to the target's at an absolute pressure, 0…1 (physics §6)."""
+    return floats(np.clip(2.0 * floats(manifold_kpa_abs) / floats(target_kpa_abs) - 1.0, 0.0, 1.0))
 
 
 def _open_kg_s(systems: Systems, meter: Meter | None, targets: Targets, differential_kpa: Floats) -> Floats:
@@ -106,6 +107,8 @@ def _points(
     speed, manifold, wanted = (
         floats(np.atleast_1d(one)) for one in np.broadcast_arrays(floats(rpm), floats(manifold_kpa), floats(demand_kg_s))
     )
+    barometer = targets.barometer_kpa
+    mixture = 1.0 + (targets.mixture - 1.0) * enriched_at(barometer + targets.boost_kpa, barometer + manifold)
     # The car accelerates when it pulls, not when it idles.
     pull_g = (manifold >= targets.boost_kpa - 1e-9) * targets.accel_g
     if meter is None:
@@ -122,7 +125,7 @@ def _points(
         at_set if meter is None else at_set * meter.count,
         speed,
         pull_g,
-        _mixture(targets.mixture, targets.boost_kpa, manifold),
+        floats(mixture),
     )
     return points, at_set
 

@@ -25,6 +25,7 @@ __all__ = [
     "bottle_test",
     "compare",
     "every_arrangement",
+    "field_demand_kg_s",
     "judge_at",
     "legs",
     "missing_stages",

@@ -9,12 +9,13 @@ from numpy.typing import NDArray
 
 from ..judge import overrun_bypass_m3_s
 from ..model import Build, Duty, Option, PumpGroup
-from ..physics import ATM_KPA, M3_S_PER_L_H, Floats, air_kg_s, floats, fuel_from_air_kg_s, join
+from ..physics import M3_S_PER_L_H, Floats, air_kg_s, floats, fuel_from_air_kg_s, join
 from ..solve import (
     Hydraulics,
     PointSolution,
     State,
     demand,
+    enriched_at,
     fuel_state,
     held_groups,
     meter_of,
@@ -113,15 +114,18 @@ class Proposal:
 
 
 def field_demand_kg_s(build: Build, duty: Duty, rpm: Floats, manifold_kpa: Floats) -> Floats:
-    """Fuel wanted over the field: air school, λ 1 up to atmospheric and the duty's λ at its boost, scaled so that the
-    duty's own point needs what the duty is sized for. Shapes broadcast."""
-    fuel, wanted = fuel_state(build, duty), demand(build, duty)
-    span = max(duty.boost_kpa, 1.0)
-    enriched = np.clip(manifold_kpa / span, 0.0, 1.0)
-    mixture = mixture_at(duty, manifold_kpa)
-    ve = np.where(manifold_kpa < -20.0, build.engine.idle_ve_pct / 100.0, wanted.ve)
-    air = air_kg_s(build.engine.displacement_l, rpm, ve, ATM_KPA + manifold_kpa, duty.charge_temp_c)
-    plain = fuel_from_air_kg_s(air, mixture, fuel.stoich_afr)
+    """Fuel wanted over the field, kg/s (physics §6): air school, scaled so that the target's own point needs what the
+    target is sized for, whatever the school. Works on absolute pressure, without a step anywhere. Shapes broadcast."""
+    fuel, wanted, engine = fuel_state(build, duty), demand(build, duty), build.engine
+    barometer = build.car.barometer_kpa
+    pressure = floats(barometer + manifold_kpa)
+    enriched = enriched_at(wanted.manifold_kpa_abs, pressure)
+    idle_abs, idle_ve = barometer + engine.idle_manifold_kpa, engine.idle_ve_pct / 100.0
+    span = wanted.manifold_kpa_abs - idle_abs
+    way = np.clip((pressure - idle_abs) / span, 0.0, 1.0) if span > 0 else 1.0 * (pressure >= wanted.manifold_kpa_abs)
+    ve = idle_ve + (wanted.ve - idle_ve) * way * way * (3.0 - 2.0 * way)
+    air = air_kg_s(engine.displacement_l, rpm, ve, pressure, duty.charge_temp_c)
+    plain = fuel_from_air_kg_s(air, mixture_at(duty, manifold_kpa, barometer), fuel.stoich_afr)
     scale = 1.0 + (wanted.chosen_kg_s / wanted.air_school_kg_s - 1.0) * enriched
     return floats(plain * scale)
 

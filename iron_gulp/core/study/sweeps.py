@@ -7,7 +7,7 @@ import numpy as np
 
 from ..judge import DutyVerdict
 from ..model import Build, Catalogue, Line, LinePart, base_fuel
-from ..physics import M3_S_PER_L_H, Floats, blend, floats, flow_and_current, set_pressure_kpa
+from ..physics import GASOLINE, M3_S_PER_L_H, Floats, blend, floats, flow_and_current, set_pressure_kpa
 from ..physics import demand as dem
 from ..physics import injectors as inj
 from ..solve import IDLE, PEAK, FluidState, PumpState, line_loss_kpa, return_curve, supply_curve, through_feed_m3_s
@@ -45,7 +45,7 @@ def fuel_volume(build: Build, verdict: DutyVerdict) -> Sweep:
     mix = blend(ethanol, duty.fuel_temp_c, base_fuel(build, duty.base_fuel))
     bsfc = dem.blend_bsfc_kg_kwh(
         demand.gasoline_bsfc_kg_kwh,
-        verdict.fuel.base_lhv_mj_kg,
+        GASOLINE.lhv_mj_kg,
         mix.lhv_mj_kg,
         duty.efficiency_credit_pct / 100.0,
     )

@@ -1,7 +1,7 @@
 """Figures of fuel demand by the three schools."""
 
-from ...model import base_fuel
-from ...physics import ATM_KPA, blend
+from ...model import EXPECTED_LAMBDA, base_fuel, expected_bsfc_kg_kwh
+from ...physics import GASOLINE, blend
 from ...physics import demand as dem
 from ...physics import injectors as inj
 from .base import AnyFigure, Context, Figure, Values
@@ -18,7 +18,7 @@ def _bsfc(context: Context) -> Values:
     demand, fuel = context.verdict.demand, context.verdict.fuel
     return {
         "b_gasoline": demand.gasoline_bsfc_kg_kwh,
-        "LHV_base": fuel.base_lhv_mj_kg,
+        "LHV_gasoline": GASOLINE.lhv_mj_kg,
         "LHV": fuel.lhv_mj_kg,
         "credit": context.verdict.duty.efficiency_credit_pct,
     }
@@ -35,16 +35,40 @@ def _air(context: Context) -> Values:
     }
 
 
+def _air_power(context: Context) -> Values:
+    verdict, engine = context.verdict, context.build.engine
+    duty, demand, fuel = verdict.duty, verdict.demand, verdict.fuel
+    plain, credit = expected_bsfc_kg_kwh(duty, engine), duty.efficiency_credit_pct / 100.0
+    return {
+        "P": duty.power_kw,
+        "ṁ_air": demand.air_kg_s * 3600.0,
+        "P_crank": demand.crank_kw,
+        "b": float(dem.blend_bsfc_kg_kwh(plain, GASOLINE.lhv_mj_kg, fuel.lhv_mj_kg, credit)),
+        "λ": EXPECTED_LAMBDA[engine.induction],
+        "AFR": fuel.stoich_afr,
+    }
+
+
 def _idle(context: Context) -> Values:
     engine = context.build.engine
     return {
         "VE": engine.idle_ve_pct,
-        "p": ATM_KPA + engine.idle_manifold_kpa,
+        "p": context.build.car.barometer_kpa + engine.idle_manifold_kpa,
         "V": engine.displacement_l,
         "n": engine.idle_rpm,
         "t": context.verdict.duty.charge_temp_c,
+        "λ": engine.idle_lambda,
         "AFR": context.verdict.fuel.stoich_afr,
     }
+
+
+def _idle_kg_h(context: Context, x: Values) -> float:
+    """Fuel at idle: what was logged stands for what is computed."""
+    engine = context.build.engine
+    if engine.idle_fuel_kg_h is not None:
+        return engine.idle_fuel_kg_h
+    air = _air_kg_h(x) if engine.idle_air_g_s is None else engine.idle_air_g_s * 3.6
+    return air / x["λ"] / x["AFR"]
 
 
 def _air_kg_h(x: Values) -> float:
@@ -55,7 +79,7 @@ def _measured(context: Context) -> Values:
     run = context.build.measured
     if run is None:
         raise KeyError("no measured run is entered")
-    then = blend(run.ethanol_pct / 100.0, run.fuel_temp_c, base_fuel(context.build, context.verdict.duty.base_fuel))
+    then = blend(run.ethanol_pct / 100.0, run.fuel_temp_c, base_fuel(context.build, run.base_fuel))
     flow = inj.open_flow_kg_s(run.injector_cc_min, run.injector_rated_kpa, run.differential_kpa, then.density_kg_m3)
     return {
         "q": float(flow) * 3600.0,
@@ -104,16 +128,16 @@ FIGURES: tuple[AnyFigure, ...] = (
     Figure(
         "demand.blend_bsfc_kg_kwh",
         "Consumption on this blend",
-        "b = b_gasoline × LHV_base ÷ LHV ÷ (1 + credit)",
+        "b = b_gasoline × LHV_gasoline ÷ LHV ÷ (1 + credit)",
         SOURCE,
         (
             ("b_gasoline", "Consumption on gasoline", "bsfc_kg_kwh"),
-            ("LHV_base", "Heating value of the base fuel", "lhv_mj_kg"),
+            ("LHV_gasoline", "Heating value of gasoline", "lhv_mj_kg"),
             ("LHV", "Heating value of the blend", "lhv_mj_kg"),
             ("credit", "Efficiency credit", "credit_pct"),
         ),
         _bsfc,
-        lambda c, x: float(dem.blend_bsfc_kg_kwh(x["b_gasoline"], x["LHV_base"], x["LHV"], x["credit"] / 100.0)),
+        lambda c, x: float(dem.blend_bsfc_kg_kwh(x["b_gasoline"], x["LHV_gasoline"], x["LHV"], x["credit"] / 100.0)),
     ),
     Figure(
         "demand.consumption_kg_h",
@@ -181,27 +205,26 @@ FIGURES: tuple[AnyFigure, ...] = (
     Figure(
         "demand.air_power_kw",
         "Power this air supports",
-        "P_air = P × ṁ_air mass ÷ ṁ_consumption",
-        SOURCE,
+        "P_air = P × ṁ_air ÷ (P_crank × b × λ × AFR)",
+        "expected consumption ± 8 % and the mixture that makes power, by induction",
         (
             ("P", "Power wanted", "power_kw"),
-            ("ṁ_air mass", "Fuel by air mass", "fuel_kg_h"),
-            ("ṁ_consumption", "Fuel by consumption", "fuel_kg_h"),
+            ("ṁ_air", "Air swallowed", "air_kg_h"),
+            ("P_crank", "Crank power", "crank_kw"),
+            ("b", "Expected consumption on this blend", "bsfc_kg_kwh"),
+            ("λ", "Mixture that makes power", "lambda"),
+            ("AFR", "Stoichiometric ratio", "stoich_afr"),
         ),
-        lambda c: {
-            "P": c.verdict.duty.power_kw,
-            "ṁ_air mass": c.verdict.demand.air_school_kg_s * 3600.0,
-            "ṁ_consumption": c.verdict.demand.consumption_kg_s * 3600.0,
-        },
-        lambda c, x: x["P"] * x["ṁ_air mass"] / x["ṁ_consumption"],
+        _air_power,
+        lambda c, x: x["P"] * x["ṁ_air"] / (x["P_crank"] * x["b"] * x["λ"] * x["AFR"]),
     ),
     Figure(
         "demand.idle_kg_h",
         "Fuel at idle",
-        "ṁ = VE × p × V × n ÷ (2 × R × (t + 273.15)) ÷ AFR, at λ 1",
+        "ṁ = VE × p × V × n ÷ (2 × R × (t + 273.15)) ÷ (λ × AFR), unless logged",
         SOURCE,
-        (*_AIR_INPUTS, ("AFR", "Stoichiometric ratio", "stoich_afr")),
+        (*_AIR_INPUTS, ("λ", "Mixture", "lambda"), ("AFR", "Stoichiometric ratio", "stoich_afr")),
         _idle,
-        lambda c, x: _air_kg_h(x) / x["AFR"],
+        _idle_kg_h,
     ),
 )

@@ -4,7 +4,7 @@ import math
 
 from ...judge import DutyVerdict
 from ...model import LiftStage
-from ...physics import ATM_KPA, M3_S_PER_L_H, flow_l_h
+from ...physics import M3_S_PER_L_H, flow_l_h
 from ...solve import IDLE, PEAK, LiftSolution, reserve_s, through_feed_m3_s
 from .base import AnyFigure, Context, Figure, SystemFigure, Values
 
@@ -21,7 +21,7 @@ _SUCTION_INPUTS = (
 
 
 def _available(verdict: DutyVerdict) -> float:
-    return ATM_KPA + float(verdict.points.hydraulics.inlet_kpa.min()) - verdict.fuel.vapour_kpa_abs
+    return verdict.heads_kpa[0][0]
 
 
 def _solved(verdict: DutyVerdict) -> LiftSolution:

@@ -1,6 +1,5 @@
 """The engine bench: demand by the three schools."""
 
-from iron_gulp.core.judge import AIR_TOLERANCE
 from iron_gulp.core.study import sweeps
 
 from ...parts.page import Page
@@ -17,10 +16,11 @@ class View(Page):
     }
 
     def agreement(self) -> str:
-        """What the schools say of each other."""
-        off = self.verdict.demand.disagreement * 100
-        if abs(off) <= AIR_TOLERANCE * 100:
-            return f"Consumption and air agree within {abs(off):.0f} %: this boost and this power belong together."
-        if off < 0:
-            return f"Air falls {-off:.0f} % short of the power asked: air-limited, not fuel-limited."
-        return f"Air could burn {off:.0f} % more than the power asked needs."
+        """Whether the air can make the power, by what engines are found to burn."""
+        load = self.verdict.load("engine")
+        if load.status == "ok":
+            return f"The air at this boost is enough: the power asked takes about {load.load * 100:.0f} % of it."
+        short = f"{(load.load - 1) * 100:.0f} %"
+        if load.status == "close":
+            return f"Air falls {short} short of what this power is expected to need: within what engines differ by."
+        return f"Air falls {short} short of what this power is expected to need: air-limited, not fuel-limited."
