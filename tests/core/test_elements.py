@@ -244,7 +244,7 @@ def test_heat_derates_a_switch_and_loads_the_circuit():
 
 
 def test_a_wire_too_hot_for_its_insulation_carries_nothing():
-    assert circuit_load(circuit_of(Wiring(copper_temp_c=90.0)), np.array([5.0, 0.0])).tolist() == [float("inf"), 0.0]
+    assert circuit_load(circuit_of(Wiring(copper_temp_c=106.0)), np.array([5.0, 0.0])).tolist() == [float("inf"), 0.0]
 
 
 def test_coils_count_for_relays_only():
@@ -257,8 +257,8 @@ def test_coils_count_for_relays_only():
     [
         (Wiring(), 10.0, 0.1, "no fuse entered"),
         (Wiring(fuse_a=10.0), 10.0, 0.1, "fuse below 1.25 times the current"),
-        (Wiring(fuse_a=30.0, area_mm2=1.5), 10.0, 0.1, "fuse larger than the wire carries"),
-        (Wiring(area_mm2=0.5), 12.0, 0.1, "wire too thin"),
+        (Wiring(fuse_a=30.0, area_mm2=1.0), 10.0, 0.1, "fuse larger than the wire carries"),
+        (Wiring(area_mm2=0.5), 18.0, 0.1, "wire too thin"),
         (Wiring(switch_a=8.0), 10.0, 0.1, "switch too weak"),
         (Wiring(switch_a=15.0, switch_place="in the heat, unventilated"), 10.0, 0.1, "switch too hot where it sits"),
         (Wiring(switch="factory feed"), 10.0, 0.9, "factory feed loses too much"),

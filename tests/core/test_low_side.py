@@ -277,9 +277,12 @@ def test_stage_conditions_any_and_all():
 
 
 def test_ampacity_table_and_fuses():
-    assert float(ampacity_a(2.5)) == pytest.approx(26.0)
-    assert float(ampacity_a(2.5, 70.0)) == 0.0
-    assert float(ampacity_a(2.5, 50.0)) == pytest.approx(26 * np.sqrt(0.5))
+    for ambient, carried in ((40.0, (29, 41, 55, 72)), (85.0, (16, 22, 30, 39))):
+        for area, amps in zip((1.5, 2.5, 4.0, 6.0), carried, strict=True):
+            assert ampacity_a(area, ambient) == pytest.approx(amps, rel=0.10)
+    assert ampacity_a(2.5, 105.0) == 0.0
+    assert ampacity_a(2.5, 85.0, "cross-linked") > 1.2 * ampacity_a(2.5, 85.0)
+    assert ampacity_a(2.5, 40.0, loom=True, bundled=4) == pytest.approx(ampacity_a(2.5, 40.0) * 0.8 / 2)
     assert (next_fuse_a(14.1), next_fuse_a(500.0)) == (15.0, 100.0)
 
 

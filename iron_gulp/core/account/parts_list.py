@@ -58,7 +58,7 @@ def parts_list(build: Build, option: Option, verdicts: tuple[DutyVerdict, ...]) 
             if not (one.kind.section == "Return" and one.kind.key != "regulator" and _nothing_returns(option))
             for row in rows_of(one.element, one, option, build)
         ),
-        *_electrics(option, verdicts),
+        *_electrics(build, option, verdicts),
     ]
 
 
@@ -171,8 +171,8 @@ def _regulator(element: Regulator, one: Fitted, option: Option, build: Build) ->
         yield _row(one.title, "Clamp for the reference hose", count=2, usual=True)
 
 
-def _electrics(option: Option, verdicts: tuple[DutyVerdict, ...]) -> Iterator[Item]:
-    for one in circuits(option, verdicts):
+def _electrics(build: Build, option: Option, verdicts: tuple[DutyVerdict, ...]) -> Iterator[Item]:
+    for one in circuits(option, verdicts, build.rules.wire_drop_v):
         wiring = one.wiring
         fuse = one.fuse_proposed_a if wiring.fuse_a is None else wiring.fuse_a
         yield Item("Electrics", one.name, "Fuse with holder", f"{fuse:g} A", count=one.pumps)

@@ -7,11 +7,10 @@ from itertools import islice
 import numpy as np
 
 from ..judge import DutyVerdict
-from ..physics import M3_S_PER_L_H, drop_v, flow_and_current
-from ..solve import PEAK, State, own_rise_kpa, pump_doing, wiring_resistance_ohm
+from ..physics import M3_S_PER_L_H, flow_and_current, next_fuse_a, smallest_fuse_a
+from ..solve import PEAK, State, own_rise_kpa, pump_doing, wire_for_mm2, wiring_resistance_ohm
 from .base import Context, Finding, Remedy, highest, names
 
-WIRE_SIZES_MM2 = (1.5, 2.5, 4.0, 6.0, 10.0, 16.0)
 DROP_WARN_V = 0.6
 MOST_TRIALS = 4
 
@@ -96,7 +95,7 @@ def _better_wire(context: Context, only: int | None = None) -> Iterator[Remedy]:
         lost = _lost_v(context, index)
         if lost is None or lost[0] < DROP_WARN_V / 2:
             continue
-        area = _area_for(context, index, DROP_WARN_V * 0.9)
+        area = _area_for(context, index)
         if area is None:
             yield Remedy("Renew the connectors, relay and ground: wire alone does not cure this drop")
             continue
@@ -115,32 +114,32 @@ def _better_wire(context: Context, only: int | None = None) -> Iterator[Remedy]:
             )
 
 
-def _area_for(context: Context, index: int, target_v: float) -> float | None:
-    """The smallest usual wire, larger than fitted, whose loop loses no more than this at the present current."""
-    wiring = context.option.pumps[index].wiring
+def _area_for(context: Context, index: int) -> float | None:
+    """The wire, larger than fitted, that carries its fuse and loses no more than the rules allow; None if none helps."""
+    wiring, allowed = context.option.pumps[index].wiring, context.build.rules.wire_drop_v
     current = max(float(verdict.points.hydraulics.amps[index, PEAK]) for verdict in context.verdicts)
-    for area in WIRE_SIZES_MM2:
-        ohm = wiring_resistance_ohm(wiring.model_copy(update={"area_mm2": area}))
-        if area > wiring.area_mm2 * 1.2 and float(drop_v(current, ohm)) <= target_v:
-            return area
-    return None
+    area = wire_for_mm2(wiring, current, max(wiring.fuse_a or 0.0, next_fuse_a(float(smallest_fuse_a(current)))), allowed)
+    lost = current * wiring_resistance_ohm(wiring.model_copy(update={"area_mm2": area}))
+    return area if area > wiring.area_mm2 and lost <= max(allowed, DROP_WARN_V) else None
+
+
+def _drop_v(verdict: DutyVerdict, index: int) -> float:
+    """Voltage lost in the loop of a group; what a speed controller takes off is no loss."""
+    amps = float(verdict.points.hydraulics.amps[index, PEAK])
+    return amps * wiring_resistance_ohm(verdict.option.pumps[index].wiring)
 
 
 def _worst_drop(verdicts: list[DutyVerdict], index: int) -> float:
-    return max(
-        verdict.duty.supply_v - float(verdict.points.hydraulics.volts[index, PEAK])
-        for verdict in verdicts
-        if verdict.points.hydraulics.running[index, PEAK]
-    )
+    return max(_drop_v(verdict, index) for verdict in verdicts if verdict.points.hydraulics.running[index, PEAK])
 
 
 def _lost_v(context: Context, index: int) -> tuple[float, DutyVerdict] | None:
-    """Largest voltage lost on the way to a group that runs, and where."""
+    """Largest voltage lost on the way to a group that runs, and where; None for a mechanical pump."""
     running = [v for v in context.verdicts if v.points.hydraulics.running[index, PEAK]]
-    if not running:
+    if not running or context.option.pumps[index].part.kind == "mechanical":
         return None
-    worst = max(running, key=lambda v: v.duty.supply_v - float(v.points.hydraulics.volts[index, PEAK]))
-    return worst.duty.supply_v - float(worst.points.hydraulics.volts[index, PEAK]), worst
+    worst = max(running, key=lambda v: _drop_v(v, index))
+    return _drop_v(worst, index), worst
 
 
 def wiring_drop(context: Context) -> Iterator[Finding]:
@@ -152,7 +151,7 @@ def wiring_drop(context: Context) -> Iterator[Finding]:
         lost, verdict = found
         hyd = verdict.points.hydraulics
         rise, volts = float(hyd.pump_rise_kpa[PEAK]), float(hyd.volts[index, PEAK])
-        full = flow_and_current(group.part.tables(), rise, verdict.duty.supply_v)[0]
+        full = flow_and_current(group.part.tables(), rise, volts + lost)[0]
         real = flow_and_current(group.part.tables(), rise, volts)[0]
         yield Finding(
             "wiring-drop",

@@ -1,17 +1,26 @@
 """Rules about pump circuits: fuse, wire, switch, ground, feed, relay coils."""
 
-from collections.abc import Callable, Iterator
+from collections.abc import Iterator
+from functools import partial
 
-from ..judge import Circuit, Fault, circuits
-from ..physics import AMPACITY_MM2, ampacity_a
-from ..solve import COLD_PLACE, GROUND_MOHM, coil_load_a, switch_carries_a
+from ..judge import RELAY_FEED_MOHM, Circuit, Fault, circuits
+from ..model import Edit
+from ..solve import COLD_PLACE, GROUND_MOHM, coil_load_a, switch_carries_a, wire_for_mm2
 from .base import Context, Finding, Remedy, Severity
 
 FUSE_WHY = "The fuse protects the wire: it must carry 1.25 times the pump's current and never more than the wire does."
+FIRE_RATIO = 1.25  # a wire a few per cent over its rating does not burn
 CONTACT_WHY = "Contacts weld or burn open; a pump controller overheats and shuts down, at full load first."
 
 # Code, severity, title, text and reason of each fault of a circuit.
 _WORDS: dict[Fault, tuple[str, Severity, str, str, str]] = {
+    "no fuse entered": (
+        "fuse-missing",
+        "warn",
+        "No fuse in the pump's circuit",
+        "{circuit} draws {current_a} through a wire of {area_mm2} with no fuse before it.",
+        "A wire that chafes through burns until the battery is empty. The fuse sits at the source, before the wire.",
+    ),
     "fuse below 1.25 times the current": (
         "fuse-small",
         "warn",
@@ -74,36 +83,50 @@ _WORDS: dict[Fault, tuple[str, Severity, str, str, str]] = {
 }
 
 
-def _remedies(context: Context, one: Circuit) -> dict[Fault, Callable[[], tuple[Remedy, ...]]]:
+def _remedies(context: Context, one: Circuit, fault: Fault) -> tuple[Remedy, ...]:
+    """What to do about a fault of one circuit; wire and fuse move together."""
     path, wiring = context.path(one.path), one.wiring
-    must_carry = max(one.fuse_proposed_a, wiring.fuse_a or 0.0)
-    area = next(
-        (size for size in AMPACITY_MM2 if float(ampacity_a(size, wiring.copper_temp_c)) >= must_carry), AMPACITY_MM2[-1]
+
+    def wired(fuse_a: float) -> tuple[Edit, ...]:
+        area = wire_for_mm2(wiring, one.current_a, fuse_a, context.build.rules.wire_drop_v)
+        return ((f"{path}/area_mm2", area),) if area > wiring.area_mm2 else ()
+
+    proposed = one.fuse_proposed_a
+    fuse = ((f"{path}/fuse_a", proposed), *(wired(proposed) if proposed > one.wire_carries_a else ()))
+    fitted = Remedy(
+        "Fit a fuse of {fuse_a}" + (" and wire in {area_mm2}" if len(fuse) > 1 else ""),
+        fuse,
+        {"fuse_a": proposed, "area_mm2": dict(fuse).get(f"{path}/area_mm2", wiring.area_mm2)},
     )
-    fuse = Remedy("Fit a fuse of {fuse_a}", ((f"{path}/fuse_a", one.fuse_proposed_a),), {"fuse_a": one.fuse_proposed_a})
-    thicker = Remedy("Wire it in {area_mm2}", ((f"{path}/area_mm2", area),), {"area_mm2": area})
-    relay = ((f"{path}/switch_a", 40.0), (f"{path}/switch", "relay"))
-    fits = one.fuse_proposed_a <= one.wire_carries_a
-    return {
-        "fuse below 1.25 times the current": lambda: (fuse,),
-        "fuse larger than the wire carries": lambda: (fuse, thicker) if fits else (thicker,),
-        "wire too thin": lambda: (thicker,),
-        "switch too weak": lambda: (Remedy("Feed it through a relay of 40 A", relay),),
-        "switch too hot where it sits": lambda: (
+    must_carry = max(proposed, wiring.fuse_a or 0.0)
+    thick = wired(must_carry)
+    thicker = Remedy("Wire it in {area_mm2}", thick, {"area_mm2": thick[0][1] if thick else wiring.area_mm2})
+    relay = ((f"{path}/switch_a", max(40.0, wiring.switch_a)), (f"{path}/switch", "relay"))
+    own = dict(wired(must_carry)).get(f"{path}/area_mm2", wiring.area_mm2)
+    own_feed: tuple[Edit, ...] = (
+        *relay,
+        (f"{path}/area_mm2", max(own, wiring.area_mm2, 4.0)),
+        (f"{path}/connectors_mohm", min(wiring.connectors_mohm, RELAY_FEED_MOHM)),
+    )
+    found: dict[Fault, tuple[Remedy, ...]] = {
+        "no fuse entered": (fitted,),
+        "fuse below 1.25 times the current": (fitted,),
+        "fuse larger than the wire carries": (fitted, thicker) if proposed <= one.wire_carries_a else (thicker,),
+        "wire too thin": (thicker,),
+        "switch too weak": (Remedy("Feed it through a relay of 40 A", relay),),
+        "switch too hot where it sits": (
             Remedy("Move it where air reaches it", ((f"{path}/switch_place", COLD_PLACE),)),
         ),
-        "factory feed loses too much": lambda: (
+        "factory feed loses too much": (
             Remedy(
-                "Give it a relay feed of its own in {area_mm2}",
-                (*relay, (f"{path}/area_mm2", max(area, wiring.area_mm2, 4.0)), (f"{path}/connectors_mohm", 8.0)),
-                {"area_mm2": max(area, wiring.area_mm2, 4.0)},
+                "Give it a relay feed of its own in {area_mm2}", own_feed, {"area_mm2": max(own, wiring.area_mm2, 4.0)}
             ),
         ),
-        "painted or shared ground": lambda: (
+        "painted or shared ground": (
             Remedy("Ground it with a wire of its own", ((f"{path}/ground", "own wire to the battery"),)),
             Remedy("Measure the drop across the ground with the pump at full load; 0.1 V is plenty"),
         ),
-        "relay coils too much for their circuit": lambda: (
+        "relay coils too much for their circuit": (
             Remedy(
                 "Switch the coils from an output or circuit good for {coil_feed_a}",
                 ((f"{path}/coil_feed_a", 5.0),),
@@ -111,14 +134,35 @@ def _remedies(context: Context, one: Circuit) -> dict[Fault, Callable[[], tuple[
             ),
         ),
     }
+    return found[fault]
+
+
+def _for_all(context: Context, several: list[Circuit], fault: Fault) -> Iterator[Remedy]:
+    """One remedy for all circuits that share a fault: what is done to the worst is done to each."""
+    each = [_remedies(context, one, fault) for one in several]
+    for alike in zip(*each, strict=False):
+        edits = tuple(edit for remedy in alike for edit in remedy.edits)
+        yield Remedy(alike[0].label, edits, alike[0].values)
+
+
+def _ratio(one: Circuit, fault: Fault) -> float:
+    """How far over a circuit is, in the terms of its fault."""
+    if fault == "fuse larger than the wire carries":
+        return (one.wiring.fuse_a or 0.0) / max(one.wire_carries_a, 1e-9)
+    return one.current_a / max(one.wire_carries_a, 1e-9)
 
 
 def circuit(context: Context) -> Iterator[Finding]:
-    """Every fault of every pump's circuit, the lift stage's included."""
-    for one in circuits(context.option, context.verdicts):
-        wiring, offered = one.wiring, _remedies(context, one)
+    """Every fault of the pumps' circuits, the lift stage's included; those of one fault in one finding."""
+    every = circuits(context.option, context.verdicts, context.build.rules.wire_drop_v)
+    for fault, (code, severity, title, text, why) in _WORDS.items():
+        several = sorted((one for one in every if fault in one.problems), key=lambda one: -_ratio(one, fault))
+        if not several:
+            continue
+        one = several[0]
+        wiring = one.wiring
         values: dict[str, float | str] = {
-            "circuit": one.name,
+            "circuit": " and ".join(each.name for each in several),
             "current_a": one.current_a,
             "wire_a": one.wire_carries_a,
             "area_mm2": wiring.area_mm2,
@@ -131,10 +175,18 @@ def circuit(context: Context) -> Iterator[Finding]:
             "coil_a": coil_load_a(wiring, one.pumps),
             "coil_feed_a": wiring.coil_feed_a,
         }
-        for fault in one.problems:
-            if fault in _WORDS:
-                code, severity, title, text, why = _WORDS[fault]
-                yield Finding(code, severity, "pump", title, text, why, values, (), offered[fault])
+        grave = severity != "stop" or _ratio(one, fault) > FIRE_RATIO
+        yield Finding(
+            code,
+            severity if grave else "warn",
+            "pump",
+            title,
+            text,
+            why,
+            values,
+            (),
+            partial(_for_all, context, several, fault),
+        )
 
 
 RULES = (circuit,)

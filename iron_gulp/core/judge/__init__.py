@@ -2,13 +2,14 @@
 
 from .air import air_status
 from .cases import Cases, case_of, circuit_of, together
-from .circuits import Circuit, Fault, circuits, faults
+from .circuits import RELAY_FEED_MOHM, Circuit, Fault, circuits, faults
 from .electrics import circuit_load
 from .loads import Status, status_of
 from .returning import overrun_bypass_m3_s
 from .verdict import DutyVerdict, JudgedRows, Load, judge, judge_all, judge_many, judge_rows, worst
 
 __all__ = [
+    "RELAY_FEED_MOHM",
     "Cases",
     "Circuit",
     "DutyVerdict",

@@ -6,8 +6,8 @@ from dataclasses import dataclass
 import numpy as np
 
 from ..model import Build, Duty, Option, Wiring, remembered
-from ..physics import Floats, ampacity_a, array, join, shape_of
-from ..solve import Meter, Systems, Targets, meter_of, packed, switch_carries_a, targets_of
+from ..physics import Floats, array, join, shape_of
+from ..solve import Meter, Systems, Targets, meter_of, packed, switch_carries_a, targets_of, wire_carries_a
 
 
 @dataclass(frozen=True)
@@ -37,7 +37,7 @@ class Cases:
 def circuit_of(wiring: Wiring) -> Circuit:
     """A circuit's limits as a set of one."""
     # A wire too hot for its insulation carries nothing at all.
-    wire = float(ampacity_a(wiring.area_mm2, wiring.copper_temp_c))
+    wire = wire_carries_a(wiring)
     return Circuit(
         array(wire), array(switch_carries_a(wiring)), array(np.inf if wiring.fuse_a is None else wiring.fuse_a)
     )

@@ -5,8 +5,8 @@ from functools import cached_property
 from typing import Literal
 
 from ..model import Option, PumpGroup, PumpPart, Wiring
-from ..physics import AMPACITY_MM2, ampacity_a, flow_l_h, next_fuse_a, smallest_fuse_a, terminal_voltage_v
-from ..solve import coil_load_a, switch_carries_a, wiring_resistance_ohm
+from ..physics import flow_l_h, next_fuse_a, smallest_fuse_a, terminal_voltage_v
+from ..solve import COLD_PLACE, coil_load_a, switch_carries_a, wire_carries_a, wire_for_mm2, wiring_resistance_ohm
 from .verdict import DutyVerdict
 
 FACTORY_FEED_LOSS_V = 0.6
@@ -63,11 +63,12 @@ class Circuit:
 
     @property
     def drop_v(self) -> float:
-        return self.supply_v - self.pump_v
+        """Lost in the loop; what a speed controller takes off is no loss."""
+        return self.current_a * self.loop_mohm / 1e3
 
 
-def circuits(option: Option, verdicts: tuple[DutyVerdict, ...]) -> list[Circuit]:
-    """The circuits of every electrical pump: main groups first, then the lift stage."""
+def circuits(option: Option, verdicts: tuple[DutyVerdict, ...], allowed_v: float = 0.5) -> list[Circuit]:
+    """The circuits of every electrical pump: main groups first, then the lift stage; wires proposed lose `allowed_v`."""
     found = []
     for index, group in enumerate(option.pumps):
         if group.part.kind == "mechanical":
@@ -84,13 +85,14 @@ def circuits(option: Option, verdicts: tuple[DutyVerdict, ...]) -> list[Circuit]
         ]
         control = _control(group, index)
         name = f"Main pump, group {index + 1}"
-        found.append(_circuit(name, f"pumps/{group.id}/wiring", group.part, group.wiring, group.count, points, control))
+        path = f"pumps/{group.id}/wiring"
+        found.append(_circuit(name, path, group.part, group.wiring, group.count, points, control, allowed_v))
     if option.lift is not None:
         lift = option.lift
         solved = [(v.lift, v.duty.supply_v) for v in verdicts if v.lift is not None]
         lifted = [(one.amps, supply, one.volts, one.rise_kpa) for one, supply in solved]
         control = "switched with the engine running"
-        found.append(_circuit("Lift pump", "lift/wiring", lift.part, lift.wiring, lift.count, lifted, control))
+        found.append(_circuit("Lift pump", "lift/wiring", lift.part, lift.wiring, lift.count, lifted, control, allowed_v))
     return found
 
 
@@ -98,8 +100,12 @@ def _control(group: PumpGroup, index: int) -> str:
     """How the circuit is switched, and what that asks of the controller's output."""
     when = f"by the controller, stage {index + 1} ({group.when} of its conditions)" if group.staged else "with the engine"
     if group.wiring.switch in ("controller", "solid-state relay"):
-        return f"switched {when}; the {group.wiring.switch} sits where air reaches it and can be pulse-width modulated"
+        return f"switched {when}; the {group.wiring.switch} sits {_place(group.wiring)} and can be pulse-width modulated"
     return f"switched {when}; the relay's coil draws about {group.wiring.coil_a:g} A and needs a diode across it"
+
+
+def _place(wiring: Wiring) -> str:
+    return "where air reaches it" if wiring.switch_place == COLD_PLACE else "in the heat and without air"
 
 
 def _circuit(
@@ -110,14 +116,13 @@ def _circuit(
     pumps: int,
     points: list[tuple[float, float, float, float]],
     control: str,
+    allowed_v: float,
 ) -> Circuit:
     amps, supply, volts, rise = max(points)
-    carries = float(ampacity_a(wiring.area_mm2, wiring.copper_temp_c))
+    carries = wire_carries_a(wiring)
     least = float(smallest_fuse_a(amps))
     proposed = next_fuse_a(least)
-    area = next(
-        (one for one in AMPACITY_MM2 if float(ampacity_a(one, wiring.copper_temp_c)) >= proposed), AMPACITY_MM2[-1]
-    )
+    area = wire_for_mm2(wiring, amps, proposed, allowed_v)
     return Circuit(
         name,
         path,
@@ -133,7 +138,7 @@ def _circuit(
         proposed,
         area,
         control,
-        faults(wiring, amps, supply - volts, pumps),
+        faults(wiring, amps, amps * wiring_resistance_ohm(wiring), pumps),
         rise,
     )
 
@@ -152,7 +157,7 @@ def _relay_feed(
 
 def faults(wiring: Wiring, amps: float, lost_v: float, pumps: int) -> tuple[Fault, ...]:
     """What is wrong with a circuit that carries `amps` for each of its pumps and loses `lost_v`."""
-    carries, least = float(ampacity_a(wiring.area_mm2, wiring.copper_temp_c)), float(smallest_fuse_a(amps))
+    carries, least = wire_carries_a(wiring), float(smallest_fuse_a(amps))
     in_heat = switch_carries_a(wiring) < wiring.switch_a
     judged: tuple[tuple[Fault, bool], ...] = (
         ("no fuse entered", wiring.fuse_a is None),

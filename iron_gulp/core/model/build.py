@@ -192,6 +192,7 @@ class DesignRules(Model):
     headroom_pct: float = Field(10.0, ge=0, le=50, title="Headroom wanted")
     feed_drop_kpa: float = Field(35.0, ge=1, le=300, title="Feed drop allowed")
     return_drop_kpa: float = Field(25.0, ge=1, le=300, title="Return drop allowed")
+    wire_drop_v: float = Field(0.5, ge=0.05, le=5, title="Voltage drop allowed a pump")
     mild_rvp_kpa: float = Field(38.0, ge=5, le=150, title="Reid pressure for starts from 5 to 20 °C")
     cool_rvp_kpa: float = Field(48.0, ge=5, le=150, title="from −5 to 5 °C")
     cold_rvp_kpa: float = Field(66.0, ge=5, le=150, title="colder")

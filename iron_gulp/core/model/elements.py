@@ -109,6 +109,7 @@ class Wiring(Model):
 
     in_groups = {
         "Circuit": ("fuse_a", "switch", "switch_a", "switch_place", "ground", "copper_temp_c", "coil_a", "coil_feed_a"),
+        "Where the wire lies": ("insulation", "laid", "bundled"),
     }
     when_empty = {"fuse_a": "none"}
 
@@ -127,6 +128,9 @@ class Wiring(Model):
     ground: Literal["own wire to the battery", "bare metal of the body", "painted or shared point"] = Field(
         "own wire to the battery", title="Ground"
     )
+    insulation: Literal["thin-wall PVC", "cross-linked"] = Field("thin-wall PVC", title="Insulation")
+    laid: Literal["in a loom", "free in air"] = Field("in a loom", title="Laid")
+    bundled: int = Field(1, ge=1, le=40, title="Loaded wires side by side")
 
 
 class PumpGroup(Model):

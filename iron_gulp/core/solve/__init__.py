@@ -36,7 +36,15 @@ from .target import (
     solve_points,
     solve_targets,
 )
-from .wiring import COLD_PLACE, GROUND_MOHM, coil_load_a, switch_carries_a, wiring_resistance_ohm
+from .wiring import (
+    COLD_PLACE,
+    GROUND_MOHM,
+    coil_load_a,
+    switch_carries_a,
+    wire_carries_a,
+    wire_for_mm2,
+    wiring_resistance_ohm,
+)
 
 __all__ = [
     "COLD_PLACE",
@@ -107,6 +115,8 @@ __all__ = [
     "switch_carries_a",
     "targets_of",
     "through_feed_m3_s",
+    "wire_carries_a",
+    "wire_for_mm2",
     "wiring_resistance_ohm",
     "without_groups",
 ]

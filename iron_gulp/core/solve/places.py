@@ -1,6 +1,6 @@
 """Places between the nodes of characteristics, and finding them node by node where no table is worth while."""
 
-from collections.abc import Callable, Sequence
+from collections.abc import Callable
 from dataclasses import dataclass, field
 from typing import Any, Protocol
 
@@ -275,8 +275,3 @@ class _Bracket:
                 kept[:, at] = columns
                 self.low[at], share[at] = node, 0.0 if node == 0 else 1.0
         return Walked(self.low, share, self.below, self.above)
-
-
-def gathered(places: Sequence[Place]) -> Floats:
-    """Every column of several places, shape (places, columns, points)."""
-    return np.array([place.read() for place in places])

@@ -1,7 +1,7 @@
 """A pump's circuit as fitted: its loop resistance with ground, and what its switch carries where it sits."""
 
 from ..model import Wiring
-from ..physics import loop_resistance_ohm
+from ..physics import AMPACITY_MM2, ampacity_a, loop_resistance_ohm
 
 # Class figures: what a ground point adds to the loop, mΩ. A painted or shared point varies from car to car.
 GROUND_MOHM = {"own wire to the battery": 0.0, "bare metal of the body": 2.0, "painted or shared point": 50.0}
@@ -15,6 +15,27 @@ def wiring_resistance_ohm(wiring: Wiring) -> float:
     """Loop resistance of one pump's wiring with connectors and ground, Ω."""
     joints = wiring.connectors_mohm + GROUND_MOHM[wiring.ground]
     return float(loop_resistance_ohm(wiring.loop_m, wiring.area_mm2, joints, wiring.copper_temp_c))
+
+
+def wire_carries_a(wiring: Wiring, area_mm2: float | None = None) -> float:
+    """What the wire (or another size of it) carries for good where it lies, A (estimate)."""
+    area = wiring.area_mm2 if area_mm2 is None else area_mm2
+    return ampacity_a(area, wiring.copper_temp_c, wiring.insulation, wiring.laid == "in a loom", wiring.bundled)
+
+
+def wire_for_mm2(wiring: Wiring, current_a: float, fuse_a: float, drop_v: float) -> float:
+    """The smallest usual wire that carries its fuse and loses no more than `drop_v` at a current, mm².
+
+    Where joints and ground alone lose that much, only the copper counts: a wire cannot make up for them.
+    """
+    joints = wiring_resistance_ohm(wiring.model_copy(update={"loop_m": 0.0})) * current_a
+
+    def fits(area: float) -> bool:
+        lost = wiring_resistance_ohm(wiring.model_copy(update={"area_mm2": area})) * current_a
+        allowed = drop_v if joints < drop_v / 2 else drop_v + joints
+        return wire_carries_a(wiring, area) >= fuse_a and lost <= allowed
+
+    return next((area for area in AMPACITY_MM2 if fits(area)), AMPACITY_MM2[-1])
 
 
 def switch_carries_a(wiring: Wiring) -> float:
