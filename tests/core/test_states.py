@@ -2,7 +2,7 @@
 
 import numpy as np
 import pytest
-from hypothesis import given
+from hypothesis import assume, given
 from hypothesis import strategies as st
 from scipy.optimize import brentq
 
@@ -13,7 +13,7 @@ from iron_gulp.core.model import POWER_LIMITS, PumpCurve, PumpPart, Wiring
 from iron_gulp.core.physics import PumpTable, flow_and_current
 from iron_gulp.core.solve import PEAK, Points, State, solve
 from tests.draws import draws
-from tests.systems import CHECK_CURVE, build, check_option, duty, fitted_line, line, pump
+from tests.systems import CHECK_CURVE, build, check_option, duty, fitted_line, lift_stage, line, pump
 
 L_H = 1e-3 / 3600
 RHO, MU = 770.0, 0.9
@@ -70,7 +70,7 @@ VOLTS = [9.0, 11.0, 12.0, 12.7, 13.5, 14.6]
 HIGHEST = [-60.0, 0.0, 120.0, 320.0, 700.0]
 
 
-@draws(60)
+@draws(25)
 @given(systems(), st.floats(5, 900), st.sampled_from([np.inf, 600.0]))
 def test_a_state_never_contradicts_its_numbers(option, demand_l_h, opened_l_h):
     manifold, volts = (axis.ravel() for axis in np.meshgrid(HIGHEST, VOLTS))
@@ -219,7 +219,7 @@ def test_returnless_speed_is_the_one_that_brings_just_the_demand(demand_l_h):
 def test_a_boosting_stage_is_solved_alike_one_by_one_and_together():
     groups = (pump(), pump(id="g2", place="in series, boosting the others"))
     for name in ARRANGEMENTS:
-        option, volts = arranged(name, pumps=groups), np.linspace(10.0, 14.0, 40)
+        option, volts = arranged(name, pumps=groups), np.linspace(10.0, 14.0, 24)
         together = solve(option, Points(150.0, 0.08, volts, RHO, MU)).rail_kpa
         alone = [solve(option, Points(150.0, 0.08, one, RHO, MU)).rail_kpa[0] for one in volts]
         assert together == pytest.approx(alone, rel=1e-9)
@@ -241,3 +241,63 @@ def test_near_the_tank_the_feeds_figures_are_of_the_engines_flow():
     flow = verdict.demand.chosen_kg_s / verdict.fuel.density_kg_m3
     assert verdict.points.hydraulics.bypass_m3_s[PEAK] > 0.2 * flow
     assert value("feed.velocity_m_s", Context(one, verdict)) == pytest.approx(flow / (np.pi / 4 * 6e-3**2), rel=1e-6)
+
+
+@st.composite
+def limited_systems(draw):
+    """Systems whose limits do not move in proportion with power, and some whose limits do."""
+    staged = draw(
+        st.sampled_from(
+            [{}, {"on_above_l_h": 150.0}, {"on_above_duty_pct": 40.0}, {"on_below_lambda": 0.9}, {"on_above_kpa": 50.0}]
+        )
+    )
+    lifted = draw(st.sampled_from([None, "main tank", "surge tank"]))
+    return arranged(
+        draw(st.sampled_from(ARRANGEMENTS)),
+        pumps=(pump(), pump(id="g2", **staged)),
+        feed=fitted_line(draw(st.floats(5.0, 10.0)), draw(st.floats(1.0, 5.0)), ("swept elbow, 90°", 2)),
+        lift=None if lifted is None else lift_stage(draw(st.floats(2.0, 6.0)), return_to=lifted),
+    )
+
+
+@draws(12)
+@given(
+    limited_systems(),
+    st.floats(60, 500),
+    st.floats(-10, 220),
+    st.sampled_from([0, 60, 85]),
+    st.sampled_from(POWER_LIMITS),
+)
+def test_a_target_at_a_components_ceiling_loads_it_to_one(option, power, boost, ethanol, component):
+    one = build(option, duty(power_kw=power, boost_kpa=boost, ethanol_pct=ethanol))
+    ceiling = judge(one, option, one.duties[0]).load(component).ceiling_kw
+    assume(ceiling is not None and 1 < ceiling < 4999)
+
+    def at(power_kw):
+        target = one.duties[0].model_copy(update={"power_kw": power_kw})
+        return judge(one.model_copy(update={"duties": (target,)}), option, target).load(component).load
+
+    here = at(ceiling)
+    if here != pytest.approx(1.0, rel=0.01):
+        assert at(ceiling * 0.999) < 1 < at(ceiling * 1.001)
+    assert at(ceiling * 0.98) <= 1.0
+
+
+def test_demand_by_air_has_no_power_ceiling():
+    one = build(None, duty(school="air"))
+    verdict = judge(one, one.options[0], one.duties[0])
+    assert {load.component: load.ceiling_kw for load in verdict.loads if load.component in POWER_LIMITS} == {
+        "injectors": None,
+        "pumps": None,
+        "feed": None,
+    }
+    assert verdict.power_limit.load == max(verdict.load(name).load for name in POWER_LIMITS)
+
+
+def test_a_ceiling_before_a_stage_joins_counts():
+    """One pump runs out before the flow that calls the second: that is the ceiling, whatever two pumps could carry."""
+    option = check_option(pumps=(pump(), pump(id="g2", on_above_l_h=520.0)))
+    one = build(option, duty(power_kw=150, boost_kpa=150, ethanol_pct=85))
+    alone = build(check_option(), one.duties[0])
+    found, single = (judge(each, each.options[0], one.duties[0]).load("pumps").ceiling_kw for each in (one, alone))
+    assert found == pytest.approx(single, rel=1e-3)

@@ -94,7 +94,7 @@ class Context:
             with suppress(EditError):
                 changed[key] = apply(self.build, edits)
         asked = [(one, one.option(self.option.id), duty) for one in changed.values() for duty in one.duties]
-        judged = iter(judge_many(asked))
+        judged = iter(judge_many(asked, ceilings=False))
         for key, one in changed.items():
             self._tried[key] = [next(judged) for _ in one.duties]
         return [self._tried[key] for key in keys]

@@ -6,7 +6,17 @@ from .circuits import RELAY_FEED_MOHM, Circuit, Fault, circuits, faults
 from .electrics import circuit_load
 from .loads import Status, status_of
 from .returning import overrun_bypass_m3_s
-from .verdict import DutyVerdict, JudgedRows, Load, judge, judge_all, judge_many, judge_rows, worst
+from .verdict import (
+    DutyVerdict,
+    JudgedRows,
+    Load,
+    judge,
+    judge_all,
+    judge_many,
+    judge_rows,
+    power_ceilings_kw,
+    worst,
+)
 
 __all__ = [
     "RELAY_FEED_MOHM",
@@ -28,6 +38,7 @@ __all__ = [
     "judge_many",
     "judge_rows",
     "overrun_bypass_m3_s",
+    "power_ceilings_kw",
     "status_of",
     "together",
     "worst",

@@ -7,7 +7,19 @@ import numpy as np
 
 from ..model import Build, Duty, Option, Wiring, remembered
 from ..physics import Floats, array, join, shape_of
-from ..solve import Meter, Systems, Targets, meter_of, packed, switch_carries_a, targets_of, wire_carries_a
+from ..solve import (
+    Demand,
+    Meter,
+    Systems,
+    Targets,
+    demand_of,
+    meter_of,
+    open_at_set_kg_s,
+    packed,
+    switch_carries_a,
+    targets_of,
+    wire_carries_a,
+)
 
 
 @dataclass(frozen=True)
@@ -32,6 +44,14 @@ class Cases:
     circuits: tuple[Circuit, ...]
     hold_kpa: Floats
     drift_kpa: Floats
+
+    def demand(self) -> Demand[Floats]:
+        """What the targets ask."""
+        return demand_of(self.targets)
+
+    def open_at_set_kg_s(self) -> Floats:
+        """What injectors or needles pass held open at the set pressure, kg/s."""
+        return open_at_set_kg_s(self.systems, self.meter, self.targets)
 
 
 def circuit_of(wiring: Wiring) -> Circuit:

@@ -1,14 +1,178 @@
-"""Power ceilings: the power at which a component's own limit is reached.
+"""Power ceilings: the power at which a component's own limit is reached, all else as it is at that power.
 
-Taken one component at a time with the others as they are, at the target's engine speed and boost, where demand is
-proportional to power. Limits at idle do not move with power and have none.
+Taken at the target's engine speed and boost. Where demand and the limits are in proportion the ceiling is power over
+load; where they are not (losses behind a regulator near the tank, stages switched by flow or duty, a lift stage that
+feeds what returns, a drooping carburettor regulator) it is sought: coming up from idle, the first power at which the
+limit fails, stages that join or drop out on the way included (physics §6).
 """
 
+from collections.abc import Callable
+from dataclasses import replace
+
+import numpy as np
+from numpy.typing import NDArray
+
 from ..model import POWER_LIMITS, Component
+from ..physics import M3_S_PER_L_H, Floats, acceleration_head_kpa, floats, mapped, rising_root
+from ..solve import AIR_SCHOOL, PEAK, branches_kpa, pipe_kpa, pipes_kpa
+from .cases import Cases
+from .loads import Share, Solved
+from .metering import passes_kg_s
+
+Rows = Callable[[Cases], tuple[Solved, tuple[Share, ...]]]
+Ceilings = dict[Component, Floats]
+SHARES = floats(np.geomspace(0.02, 12.0, 36))  # powers looked at first, of the target's
+_WITHIN, _ROUNDS = 12, 2  # powers looked at between two of them, and how often
+_STEPS = floats(np.linspace(0.0, 1.0, _WITHIN)[:, None])
+_NEXT_TO = 1e-7
+_SECANTS, _CLOSE = 8, 1e-4
 
 
-def ceiling_kw(component: Component, load: float, power_kw: float, air_power_kw: float) -> float | None:
-    """The power (as the target quotes it) at which a component runs out; None where its limit does not move with it."""
-    if component == "engine":
-        return air_power_kw
-    return power_kw / load if component in POWER_LIMITS and load > 0 else None
+def ceilings_kw(solved: Solved, shares: tuple[Share, ...], rows: Rows) -> Ceilings:
+    """The power, as each target quotes it, at which each component runs out; NaN where its limit does not move with it.
+
+    `rows` solves and loads cases. The engine's air is no ceiling of the fuel system and comes from its demand.
+    """
+    cases, power = solved.cases, floats(solved.cases.targets.power_kw)
+    size = solved.demand.chosen_kg_s.shape[-1]
+    fixed = np.broadcast_to(cases.targets.school == AIR_SCHOOL, size)
+    found: Ceilings = {"engine": floats(solved.demand.air_limited_power_kw + np.zeros(size))}
+    limits = {one.component: one.load for one in shares if one.component in POWER_LIMITS}
+    crooked = {one: where for one in limits if (where := _out_of_proportion(one, cases)).any()}
+    sought: Ceilings = {}
+    if crooked and not fixed.all():
+        looked_along: list[Component] = [one for one in crooked if one in ("pumps", "lift")]
+        sought = _sought(cases, looked_along, size, rows) if looked_along else {}
+        if "injectors" in crooked:
+            sought["injectors"] = _behind_the_regulator(solved)
+        if "needles" in crooked:
+            sought["needles"] = _by_secants(cases, "needles", limits["needles"], rows)
+    for component, load in limits.items():
+        with np.errstate(divide="ignore", invalid="ignore"):
+            value = np.where(load > 0, power / load, np.nan)
+        if component in sought:
+            value = np.where(crooked[component], sought[component], value)
+        found[component] = floats(np.where(fixed, np.nan, value))
+    return found
+
+
+def _out_of_proportion(component: Component, cases: Cases) -> NDArray[np.bool_]:
+    """Systems in which a component's limit does not move in proportion with demand."""
+    systems = cases.systems
+    everywhere, nowhere = np.ones(1, dtype=bool), np.zeros(1, dtype=bool)
+    if component == "injectors":
+        return everywhere if systems.arrangement == "bypass near the tank" else nowhere
+    if component == "needles":
+        return everywhere
+    if component == "lift" and systems.lift is not None:
+        return ~systems.lift.to_surge
+    if component != "pumps":
+        return nowhere
+    switched = nowhere
+    for group in systems.groups:
+        limits = group.limits
+        switched = switched | (np.isfinite(limits.flow_l_h) | np.isfinite(limits.duty_pct)) & limits.staged
+    return switched
+
+
+def _behind_the_regulator(solved: Solved) -> Floats:
+    """Power at which injectors behind a regulator near the tank run out, kW: their pressure falls with their own flow."""
+    cases = solved.cases
+    systems, targets, meter, fluid = cases.systems, cases.targets, cases.meter, solved.fluid
+    assert meter is not None
+    hyd = solved.points.hydraulics
+    left = floats(
+        hyd.set_kpa[PEAK]
+        - targets.boost_kpa
+        - acceleration_head_kpa(targets.density_kg_m3, systems.feed.length_m, targets.accel_g)
+    )
+
+    def excess(flow: Floats) -> Floats:
+        lost = pipe_kpa(systems.feed, flow, fluid) + pipes_kpa(systems.passages, flow, fluid)
+        across = floats(left - lost - branches_kpa(systems.branches, flow, fluid, joined=False))
+        return floats(flow * targets.density_kg_m3 - passes_kg_s(meter, targets, across))
+
+    most = floats(passes_kg_s(meter, targets, left) / targets.density_kg_m3)
+    flow = rising_root(excess, np.zeros_like(most), most, 1e-15)
+    return floats(targets.power_kw * flow / solved.need_m3_s)
+
+
+def _by_secants(cases: Cases, component: Component, load: Floats, rows: Rows) -> Floats:
+    """Power at which a load that rises steadily with power is 1, kW."""
+    size = load.size
+    before, off_before = np.zeros(size), np.log(np.maximum(load, 1e-9))
+    at = -off_before
+    for _ in range(_SECANTS):
+        off = np.log(np.maximum(_loads_at(cases, floats(np.exp(at))[None], size, rows)[component][0], 1e-9))
+        if np.all(np.abs(off) < _CLOSE):
+            break
+        with np.errstate(divide="ignore", invalid="ignore"):
+            slope = (off - off_before) / (at - before)
+        slope = np.where(np.isfinite(slope) & (slope > 0.2), np.minimum(slope, 5.0), 1.0)
+        before, off_before, at = at, off, np.clip(at - off / slope, -6.0, 4.0)
+    return floats(cases.targets.power_kw * np.exp(at))
+
+
+def _sought(cases: Cases, components: list[Component], size: int, rows: Rows) -> Ceilings:
+    """Components' ceilings by looking along the powers, then ever closer around the first that is too much."""
+    grid = floats(np.sort(np.concatenate([np.repeat(SHARES[:, None], size, axis=1), *_switches(cases, size)]), axis=0))
+    loads = _loads_at(cases, grid, size, rows)
+    spans = {one: _first_over(grid, loads[one]) for one in components}
+    for _ in range(_ROUNDS):
+        within = {one: floats(low + (np.minimum(high, 1e6) - low) * _STEPS) for one, (low, high, _) in spans.items()}
+        closer = _loads_at(cases, np.concatenate(list(within.values())), size, rows)
+        for number, one in enumerate(components):
+            here = slice(number * _WITHIN, (number + 1) * _WITHIN)
+            spans[one] = _first_over(within[one], closer[one][here], found=np.isfinite(spans[one][1]))
+    return {one: floats(at * cases.targets.power_kw) for one, (_, _, at) in spans.items()}
+
+
+def _first_over(grid: Floats, load: Floats, found: NDArray[np.bool_] | None = None) -> tuple[Floats, Floats, Floats]:
+    """Per system the powers just below and at the first load above 1, and between them where it is 1.
+
+    Infinite, and NaN, where there is none, or where none was `found` before.
+    """
+    over = ~(load <= 1.0)
+    first, at = over.argmax(axis=0), np.arange(grid.shape[1])
+    any_over = over.any(axis=0) if found is None else over.any(axis=0) & found
+    before = np.maximum(first - 1, 0)
+    low = np.where(first > 0, grid[before, at], grid[0] * 1e-3)
+    high = np.where(any_over, grid[first, at], np.inf)
+    under, above = np.where(first > 0, load[before, at], 0.0), load[first, at]
+    with np.errstate(divide="ignore", invalid="ignore"):
+        share = np.where(np.isfinite(above), (1.0 - under) / (above - under), 1.0)
+        crossing = np.where(any_over, low + share * (high - low), np.nan)
+    return floats(low), floats(high), floats(crossing)
+
+
+def _switches(cases: Cases, size: int) -> list[Floats]:
+    """Powers, of the target's, just before and after each stage that flow or duty switches."""
+    solved_demand = _demand_at_power(cases)
+    found = []
+    for group in cases.systems.groups:
+        for limit, per_power in zip((group.limits.flow_l_h, group.limits.duty_pct), solved_demand, strict=True):
+            with np.errstate(divide="ignore", invalid="ignore"):
+                share = np.broadcast_to(limit / per_power, size)
+            share = np.where(np.isfinite(share) & (share > 0), share, 1.0)
+            found.append(floats(share[None] * np.array([1.0 - _NEXT_TO, 1.0 + _NEXT_TO])[:, None]))
+    return found
+
+
+def _demand_at_power(cases: Cases) -> tuple[Floats, Floats]:
+    """What the stages are switched on at the target's own power: flow, L/h, and duty without dead time, %."""
+    wanted = cases.demand().chosen_kg_s
+    opened = cases.open_at_set_kg_s()
+    return floats(wanted / cases.targets.density_kg_m3 / M3_S_PER_L_H), floats(wanted / opened * 100.0)
+
+
+def _loads_at(cases: Cases, shares_of_power: Floats, size: int, rows: Rows) -> dict[Component, Floats]:
+    """Loads with the targets' power changed: shape (powers, systems) for each component."""
+    powers = shares_of_power.shape[0]
+
+    def spread(array: Floats) -> Floats:
+        return np.tile(np.broadcast_to(array, (*array.shape[:-1], size)), powers)
+
+    wide = mapped(cases, spread)
+    power = floats(wide.targets.power_kw * shares_of_power.ravel())
+    _, shares = rows(replace(wide, targets=replace(wide.targets, power_kw=power)))
+    return {one.component: floats(one.load.reshape(powers, size)) for one in shares}

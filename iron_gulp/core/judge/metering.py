@@ -2,10 +2,17 @@
 
 from collections.abc import Iterator
 
-from ..physics import floats
+from ..physics import Floats, floats
 from ..physics import injectors as inj
-from ..solve import IDLE, PEAK
+from ..solve import IDLE, PEAK, Meter, Targets
 from .loads import Share, Solved, share
+
+
+def passes_kg_s(meter: Meter, targets: Targets, across_kpa: Floats) -> Floats:
+    """What all injectors pass at the duty limit, dead time included, at a differential pressure, kg/s."""
+    opened = inj.open_flow_kg_s(meter.rated_cc_min, meter.rated_kpa, across_kpa, targets.density_kg_m3)
+    dead = inj.dead_time_shifted_ms(meter.dead_ms, across_kpa, meter.dead_at_kpa, meter.dead_ms_per_100_kpa)
+    return inj.flow_at_duty_kg_s(opened, meter.count, targets.rpm, dead, targets.duty_limit)
 
 
 def loads(solved: Solved) -> Iterator[Share]:
@@ -17,13 +24,7 @@ def loads(solved: Solved) -> Iterator[Share]:
         yield Share("needles", share(asked, points.open_kg_s[PEAK]), "fuel asked of what the needles pass wide open")
         yield Share("float", floats(hottest / cases.hold_kpa), "inlet pressure of what the floats hold against")
         return
-    passes = inj.flow_at_duty_kg_s(
-        points.open_at_set_kg_s[PEAK],
-        cases.meter.count,
-        cases.targets.rpm,
-        points.dead_ms[PEAK],
-        cases.targets.duty_limit,
-    )
+    passes = passes_kg_s(cases.meter, cases.targets, points.hydraulics.meant_kpa[PEAK])
     yield Share("injectors", share(asked, passes), "fuel asked of what passes at the duty limit")
     least = share(floats(cases.meter.min_pulse_ms + 0.0 * asked), points.effective_ms[IDLE])
     yield Share("injector idle", least, "smallest repeatable pulse of the pulse idle needs")

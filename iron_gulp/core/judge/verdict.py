@@ -5,13 +5,14 @@ Idle is judged as well: a system that cannot idle has not passed. Any number of 
 
 from collections.abc import Iterable, Sequence
 from dataclasses import dataclass
+from math import isnan
 
 from ..model import LIMITS, ORDER, POWER_LIMITS, TITLES, Build, Component, Duty, Option
 from ..physics import Floats
 from ..solve import Demand, FuelState, LiftSolution, PointSolution, fuel_state, one_demand, solve_lifts, solve_targets
 from . import air, electrics, lifting, metering, returning, supply
 from .cases import Cases, case_of, together
-from .ceilings import ceiling_kw
+from .ceilings import Ceilings, ceilings_kw
 from .loads import Share, Solved, Status, status_of
 
 GROUPS = (air, metering, supply, electrics, lifting, returning)
@@ -21,7 +22,8 @@ GROUPS = (air, metering, supply, electrics, lifting, returning)
 class Load:
     """One component's load: 1 is its ceiling. `ceiling_kw` is the power (as the duty quotes it) at which it runs out.
 
-    `ceiling_kw` is None for components whose limit does not move with power (idle limits).
+    `ceiling_kw` is None for components whose limit does not move with power (idle limits), where there is no ceiling
+    (demand by air mass stays what it is), and where ceilings were not asked for.
     """
 
     component: Component
@@ -60,8 +62,12 @@ class DutyVerdict:
 
     @property
     def power_limit(self) -> Load:
-        """The component that limits power first."""
-        return max((load for load in self.loads if load.component in POWER_LIMITS), key=lambda load: load.load)
+        """The component that limits power first: the lowest ceiling, or the highest load where there is none."""
+        limits = [load for load in self.loads if load.component in POWER_LIMITS]
+        known = [load for load in limits if load.ceiling_kw is not None]
+        if not known:
+            return max(limits, key=lambda load: load.load)
+        return min(known, key=lambda load: (load.ceiling_kw or 0.0, -load.load))
 
     @property
     def status(self) -> Status:
@@ -78,28 +84,40 @@ class JudgedRows:
 
 def judge_rows(cases: Cases) -> JudgedRows:
     """Solve systems built alike on their targets and load every component; no models, no power ceilings."""
+    return JudgedRows(*_solved_and_loaded(cases))
+
+
+def _solved_and_loaded(cases: Cases) -> tuple[Solved, tuple[Share, ...]]:
     demand, points = solve_targets(cases.systems, cases.meter, cases.targets)
     lift = None if cases.systems.lift is None else solve_lifts(cases.systems, cases.targets)
     solved = Solved(cases, demand, points, lift)
     shares = [one for group in GROUPS for one in group.loads(solved)]
-    return JudgedRows(solved, tuple(sorted(shares, key=lambda one: ORDER[one.component])))
+    return solved, tuple(sorted(shares, key=lambda one: ORDER[one.component]))
+
+
+def power_ceilings_kw(rows: JudgedRows) -> Ceilings:
+    """Power ceilings of judged cases by component, each of shape (systems,); NaN where there is none."""
+    return ceilings_kw(rows.solved, rows.shares, _solved_and_loaded)
 
 
 Asked = tuple[Build, Option, Duty]
 
 
-def judge_many(asked: Sequence[Asked]) -> list[DutyVerdict]:
-    """Judge any number of targets on any options of any builds, those built alike together."""
+def judge_many(asked: Sequence[Asked], ceilings: bool = True) -> list[DutyVerdict]:
+    """Judge any number of targets on any options of any builds, those built alike together; with power `ceilings`."""
     found: dict[int, DutyVerdict] = {}
     for positions, cases in together([case_of(*one) for one in asked]):
         rows = judge_rows(cases)
         heads = lifting.suction_heads_kpa(rows.solved)
+        limits = power_ceilings_kw(rows) if ceilings else {}
         for row, position in enumerate(positions):
-            found[position] = _verdict(asked[position], rows, row, heads)
+            found[position] = _verdict(asked[position], rows, row, heads, limits)
     return [found[position] for position in range(len(asked))]
 
 
-def _verdict(asked: Asked, rows: JudgedRows, row: int, heads: list[tuple[Floats, Floats]]) -> DutyVerdict:
+def _verdict(
+    asked: Asked, rows: JudgedRows, row: int, heads: list[tuple[Floats, Floats]], limits: Ceilings
+) -> DutyVerdict:
     build, option, duty = asked
     solved, demand = rows.solved, one_demand(rows.solved.demand, row)
     headroom = build.rules.headroom_pct / 100.0
@@ -107,7 +125,8 @@ def _verdict(asked: Asked, rows: JudgedRows, row: int, heads: list[tuple[Floats,
     for one in rows.shares:
         load = float(one.load[row])
         status = air.air_status(load) if one.component == "engine" else status_of(load, headroom)
-        ceiling = ceiling_kw(one.component, load, duty.power_kw, demand.air_limited_power_kw)
+        power = float(limits[one.component][row]) if one.component in limits else float("nan")
+        ceiling = None if isnan(power) else power
         loads.append(Load(one.component, TITLES[one.component], load, status, ceiling, one.measure))
     lift = None if solved.lift is None else solved.lift.at(row)
     pairs = tuple((float(available[row]), float(needed[row])) for available, needed in heads)

@@ -2,7 +2,7 @@
 
 from .carburettors import needle_flow_kg_s
 from .curves import PumpState, ReturnSide, rails_joined, return_curve, supply_curve
-from .demand import Demand, Targets, demand, demand_of, one_demand, targets_of
+from .demand import AIR_SCHOOL, Demand, Targets, demand, demand_of, one_demand, targets_of
 from .fuel_state import FuelState, fuel_state
 from .hydraulics import Hydraulics, Points, Signals, State, limits_met, solve, solve_systems, through_feed_m3_s
 from .lift import LiftRows, LiftSolution, reserve_s, solve_lift, solve_lifts
@@ -31,6 +31,7 @@ from .target import (
     injector_count,
     meter_of,
     mixture_at,
+    open_at_set_kg_s,
     running_at,
     solve_at,
     solve_points,
@@ -47,6 +48,7 @@ from .wiring import (
 )
 
 __all__ = [
+    "AIR_SCHOOL",
     "COLD_PLACE",
     "GROUND_MOHM",
     "IDLE",
@@ -87,6 +89,7 @@ __all__ = [
     "mixture_at",
     "needle_flow_kg_s",
     "one_demand",
+    "open_at_set_kg_s",
     "own_rise_kpa",
     "packed",
     "passage_loss_kpa",

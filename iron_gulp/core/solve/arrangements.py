@@ -20,7 +20,7 @@ from .systems import Systems
 from .tables import return_table, supply_table
 
 _WIDE_OPEN = 1e3  # m³/s a root of a kilopascal: injectors of no known limit
-_SPEED_WIDTH = 1e-13
+_SPEED_WIDTH, _SHARE_WIDTH = 1e-11, 1e-9
 _LEAST_M3_S = 1e-12  # far below any engine's demand; keeps the starved case defined without demand
 
 
@@ -199,7 +199,7 @@ def _passed(case: Case, opened: Floats, most: Floats, node: Callable[[Floats], F
         left = node(flow) - sum(_after_regulator(case, flow)) - case.manifold
         return floats(flow - opened * np.sqrt(np.maximum(left, 0.0)))
 
-    return floats(rising_root(excess, np.zeros_like(most), np.ones_like(most)) * most)
+    return floats(rising_root(excess, np.zeros_like(most), np.ones_like(most), _SHARE_WIDTH) * most)
 
 
 def returnless(case: Case) -> Solved:
@@ -274,11 +274,15 @@ def carburettor(case: Case) -> Solved:
         return floats(needle_area_flow_kg_s(needles, inlet(flow)[2], density) / density)
 
     enough = passes(taken) >= taken
-    most = np.maximum(taken, 1e-30)
-    share = rising_root(
-        lambda share: floats(share - passes(floats(share * taken)) / most), np.zeros_like(taken), np.ones_like(taken)
-    )
-    delivered = floats(np.where(enough, taken, share * taken))
+    delivered = taken
+    if not enough.all():
+        most = np.maximum(taken, 1e-30)
+
+        def excess(share: Floats) -> Floats:
+            return floats(share - passes(floats(share * taken)) / most)
+
+        share = rising_root(excess, np.zeros_like(taken), np.ones_like(taken), _SHARE_WIDTH)
+        delivered = floats(np.where(enough, taken, share * taken))
     found, node, rail = inlet(delivered)
     starved = ~enough
     # Floats are content down to their lowest pressure: that, not the set pressure, is what the pumps must reach.

@@ -21,8 +21,8 @@ from ..physics import (
 from ..physics import injectors as inj
 from .fuel_state import FuelState, blend_state, fuel_state
 
-CONSUMPTION, AIR, MEASURED = 0.0, 1.0, 2.0
-SCHOOLS = {"consumption": CONSUMPTION, "air": AIR, "measured": MEASURED}
+CONSUMPTION, AIR_SCHOOL, MEASURED = 0.0, 1.0, 2.0
+SCHOOLS = {"consumption": CONSUMPTION, "air": AIR_SCHOOL, "measured": MEASURED}
 
 
 @dataclass(frozen=True)
@@ -170,7 +170,7 @@ def demand_of(targets: Targets) -> Demand[Floats]:
     needed = floats(fuel_from_power_kg_s(crank, expected) * targets.expected_mixture * targets.stoich_afr)
     by_air = fuel_from_air_kg_s(air, targets.mixture, targets.stoich_afr)
     by_log = targets.logged_kg_s * crank
-    chosen = np.where(targets.school == AIR, by_air, by_power)
+    chosen = np.where(targets.school == AIR_SCHOOL, by_air, by_power)
     chosen = np.where((targets.school == MEASURED) & np.isfinite(by_log), by_log, chosen)
     idle_abs = targets.barometer_kpa + targets.idle_manifold_kpa
     idle_air = air_kg_s(targets.displacement_l, targets.idle_rpm, targets.idle_ve, idle_abs, targets.charge_temp_c)

@@ -100,6 +100,14 @@ def _dead_ms(meter: Meter | None, differential_kpa: Floats) -> Floats:
     return inj.dead_time_shifted_ms(meter.dead_ms, differential_kpa, meter.dead_at_kpa, meter.dead_ms_per_100_kpa)
 
 
+def open_at_set_kg_s(systems: Systems, meter: Meter | None, targets: Targets) -> Floats:
+    """What all injectors (or needles) pass held open at the set pressure of targets' peaks, kg/s."""
+    manifold = targets.boost_kpa if meter is not None else floats(np.zeros_like(targets.boost_kpa))
+    target = set_pressure_kpa(systems.base_kpa, systems.reference_ratio, manifold)
+    one = _open_kg_s(systems, meter, targets, floats(target - manifold))
+    return one if meter is None else floats(one * meter.count)
+
+
 def _points(
     systems: Systems, meter: Meter | None, targets: Targets, rpm: Number, manifold_kpa: Number, demand_kg_s: Number
 ) -> tuple[Points, Floats]:

@@ -58,7 +58,7 @@ def every_arrangement(build: Build, verdict: DutyVerdict) -> list[Arranged]:
         fitted = (regulator.arrangement, regulator.reference) == (arrangement, reference)
         asked.append((changed, changed.option(option.id), changed.duty(verdict.duty.id)))
         named.append((name, fitted))
-    return [_arranged(*one, judged) for one, judged in zip(named, judge_many(asked), strict=True)]
+    return [_arranged(*one, judged) for one, judged in zip(named, judge_many(asked, ceilings=False), strict=True)]
 
 
 def _arranged(name: str, fitted: bool, verdict: DutyVerdict) -> Arranged:

@@ -55,7 +55,7 @@ def neighbours(build: Build, verdict: DutyVerdict, path: str, catalogue: Catalog
             continue
         tried.append((way, other, (changed, changed.option(verdict.option.id), verdict.duty)))
     found = []
-    for (way, other, _), judged in zip(tried, judge_many([asked for _, _, asked in tried]), strict=True):
+    for (way, other, _), judged in zip(tried, judge_many([asked for _, _, asked in tried], ceilings=False), strict=True):
         after, before = judged.points.hydraulics, verdict.points.hydraulics
 
         def loss(hyd: object) -> float:

@@ -29,7 +29,7 @@ class Context:
                 self._neighbours[edit] = None
                 with suppress(EditError):
                     builds[edit] = apply(self.build, [edit])
-        judged = judge_many([(one, one.option(option), one.duty(duty)) for one in builds.values()])
+        judged = judge_many([(one, one.option(option), one.duty(duty)) for one in builds.values()], ceilings=False)
         self._neighbours.update(zip(builds, judged, strict=True))
         return [self._neighbours[edit] for edit in edits]
 
