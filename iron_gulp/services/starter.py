@@ -11,6 +11,7 @@ from iron_gulp.core.model import (
     Duty,
     EditError,
     Engine,
+    Filter,
     InjectorSet,
     Line,
     MeasuredRun,
@@ -18,19 +19,24 @@ from iron_gulp.core.model import (
     Problem,
     PumpGroup,
     Regulator,
+    Wiring,
     shelf_kind,
 )
 from iron_gulp.shelf import Shelf
 
+# A real circuit: joints, warm copper, a fuse the wire carries.
+NEW_CIRCUIT = Wiring(loop_m=6.0, area_mm2=4.0, connectors_mohm=15.0, copper_temp_c=40.0, fuse_a=20.0)
+
 
 def new_build(shelf: Shelf, name: str = "New build") -> Build:
     """A turbocharged four-cylinder with two duties: a place to start, every value to be replaced."""
+    rich: dict[str, Any] = {"lambda_": 0.80}
     return Build(
         name=name,
-        engine=Engine(displacement_l=2.0, cylinders=4),
+        engine=Engine(displacement_l=2.0, cylinders=4, idle_manifold_kpa=-66.0, idle_ve_pct=55.0),
         duties=(
-            Duty(id="d1", name="Pump fuel", ethanol_pct=10, power_kw=180, boost_kpa=100, rpm=6200),
-            Duty(id="d2", name="Ethanol blend", ethanol_pct=60, power_kw=220, boost_kpa=140, rpm=6500),
+            Duty(id="d1", name="Pump fuel", ethanol_pct=10, power_kw=160, boost_kpa=100, rpm=6200, **rich),
+            Duty(id="d2", name="Ethanol blend", ethanol_pct=60, power_kw=190, boost_kpa=130, rpm=6500),
         ),
         options=(first_option(shelf),),
     )
@@ -44,9 +50,10 @@ def first_option(shelf: Shelf) -> Option:
     return Option(
         id="o1",
         name="First draft",
-        pumps=(PumpGroup(id="g1", part=part["pump-255"]),),
+        pumps=(PumpGroup(id="g1", part=part["pump-255"], wiring=NEW_CIRCUIT),),
         feed=Line(part=part["ptfe-6"], length_m=4.0, k_sum=4.0),
-        injectors=InjectorSet(part=part["inj-550"]),
+        filter=Filter(part=shelf.part("filters", "filter-glass-10")),
+        injectors=InjectorSet(part=part["inj-850"]),
         regulator=Regulator(part=part["reg-compact"]),
         return_line=Line(part=part["ptfe-6"], length_m=4.0, k_sum=4.0),
     )
@@ -125,7 +132,11 @@ _START: dict[str, dict[str, Any]] = {
     "filter": {"part": "filter-glass-10"},
     "suction/filter": {"part": "filter-pre-100"},
     "suction/line": {"part": "rubber-8", "length_m": 0.5, "k_sum": 2.0},
-    "lift": {"part": "pump-lift-200", "line": {"part": "rubber-6", "length_m": 1.5, "k_sum": 3.0}},
+    "lift": {
+        "part": "pump-lift-200",
+        "wiring": NEW_CIRCUIT.model_dump(mode="json"),
+        "line": {"part": "rubber-6", "length_m": 1.5, "k_sum": 3.0},
+    },
 }
 
 

@@ -9,6 +9,8 @@ from iron_gulp.core.judge import judge, judge_all
 from iron_gulp.core.model import (
     Build,
     Calibration,
+    Filter,
+    FilterPart,
     InjectorSet,
     MeasuredRun,
     Passage,
@@ -96,7 +98,7 @@ CASES = {
     ),
     "regulator-overrun": lambda: build(check_option(2)),
     "return-pressure": lambda: build(_free_spill(), rules={"return_drop_kpa": 2}),
-    "fixed-reference": lambda: apply(build(), [("options/o1/regulator/reference", "atmosphere")]),
+    "fixed-reference": lambda: apply(build(None, duty(power_kw=260)), [("options/o1/regulator/reference", "atmosphere")]),
     "no-differential": lambda: apply(
         build(None, duty(boost_kpa=350)), [("options/o1/regulator/reference", "atmosphere")]
     ),
@@ -110,7 +112,12 @@ CASES = {
     "pre-filter-fine": lambda: build(check_option(suction=Suction(filter=fine_filter()))),
     "lift-short": lambda: build(check_option(lift=lift_stage(1.0))),
     "small-passage": lambda: build(check_option(feed_passages=(Passage(id="p1", name="Tube", bore_mm=4.0),))),
-    "filter-coarse": lambda: build(),
+    "filter-coarse": lambda: build(
+        check_option(filter=Filter(part=FilterPart(name="coarse", rated_flow_l_h=500, rated_drop_kpa=5, grade_um=40)))
+    ),
+    "filter-missing": lambda: build(),
+    "fuse-missing": lambda: build(),
+    "check-valve-missing": lambda: staged(20.0, power_kw=420, boost_kpa=200),
     "fuse-small": lambda: wired(fuse_a=10.0, area_mm2=6.0),
     "fuse-large": lambda: wired(fuse_a=40.0, area_mm2=2.5),
     "wire-thin": lambda: wired(area_mm2=0.5, loop_m=0.2),
@@ -188,6 +195,10 @@ def test_every_rule_has_a_case():
         "feed-small",
         "regulator-overrun",
         "fixed-reference",
+        "filter-coarse",
+        "filter-missing",
+        "fuse-missing",
+        "alcohol-fitness",
         "air-limited",
         "filter-flow",
         "fuse-small",

@@ -109,12 +109,12 @@ def test_adding_and_removing(workshop, one):
     duties = workshop.judging.bench(one).build.duties
     assert [(d.id, d.name) for d in duties][-1] == ("d3", "Pump fuel 2")
     assert workshop.edits.add(one, 2, "pumps", "o1").ok
-    assert workshop.edits.add(one, 3, "filter", "o1").ok
+    assert workshop.edits.add(one, 3, "pickup", "o1").ok
     assert workshop.edits.add(one, 4, "measured").ok
     assert workshop.edits.add(one, 5, "options", like="o1").ok
     build = workshop.judging.bench(one).build
     assert (len(build.options), len(build.options[0].pumps)) == (2, 2)
-    for number, path in enumerate(["measured", "options/o1/filter", "options/o1/pumps/g2", "duties/d3", "options/o2"]):
+    for number, path in enumerate(["measured", "options/o1/pickup", "options/o1/pumps/g2", "duties/d3", "options/o2"]):
         assert workshop.edits.remove(one, 6 + number, path).ok, path
     assert workshop.judging.bench(one).build.model_copy(update={"name": "x"}) == workshop.judging.bench(
         workshop.garage.create()
@@ -206,8 +206,8 @@ def test_adding_has_an_end(workshop, one):
 
 def test_shelf_part_is_copied_in(workshop, one):
     path = "options/o1/injectors/part"
-    assert workshop.edits.choose_part(one, 1, path, "injectors", "inj-850").ok
-    assert workshop.judging.bench(one).option.injectors.part == workshop.shelf.part("injectors", "inj-850")
+    assert workshop.edits.choose_part(one, 1, path, "injectors", "inj-1300").ok
+    assert workshop.judging.bench(one).option.injectors.part == workshop.shelf.part("injectors", "inj-1300")
     assert "no such part" in workshop.edits.choose_part(one, 2, path, "injectors", "inj-1").message
     assert "no such part" in workshop.edits.choose_part(one, 2, path, "horses", "inj-850").message
     assert not workshop.edits.choose_part(one, 2, path, "pumps", "pump-255").ok

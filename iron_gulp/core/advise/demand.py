@@ -3,7 +3,7 @@
 from collections.abc import Iterator
 
 from ..judge import air_status
-from ..model import COLDEST_C, cold_start_rvp_kpa, parts_of
+from ..model import COLDEST_C, FittedPart, Station, cold_start_rvp_kpa, parts_of
 from .base import Context, Finding, Remedy, names
 
 ALCOHOL_FROM_PCT, STRONG_PCT = 15.0, 50.0
@@ -135,6 +135,14 @@ def cold_start(context: Context) -> Iterator[Finding]:
     )
 
 
+def _fit_part(context: Context, one: FittedPart) -> Remedy:
+    """The shelf's part nearest in size that is fit for alcohol."""
+    other = context.catalogue.fit_for_alcohol(one.part)
+    if other is None:
+        return Remedy("Choose a part fit for alcohol")
+    return Remedy("Fit {part}", ((context.path(one.path), other.model_dump(mode="json")),), {"part": other.name})
+
+
 def alcohol_fitness(context: Context) -> Iterator[Finding]:
     """A part not fit for alcohol on a blend."""
     strong = [
@@ -144,15 +152,15 @@ def alcohol_fitness(context: Context) -> Iterator[Finding]:
     ]
     if not strong:
         return
-    unfit = [
-        (one.station, one.part.name, f"{one.path}/alcohol_ok")
+    unfit: list[tuple[Station, str, Remedy]] = [
+        (one.station, one.part.name, _fit_part(context, one))
         for one in parts_of(context.option)
         if not one.part.alcohol_ok
     ]
     bowl = context.option.carburettor
     if bowl is not None and not bowl.alcohol_ok:
-        unfit.append(("injectors", bowl.name, "carburettor/alcohol_ok"))
-    for station, name, path in unfit:
+        unfit.append(("injectors", bowl.name, Remedy("Fit a carburettor made for alcohol and enter it")))
+    for station, name, remedy in unfit:
         yield Finding(
             "alcohol-fitness",
             "stop",
@@ -163,10 +171,7 @@ def alcohol_fitness(context: Context) -> Iterator[Finding]:
             "the reference port: an engine and fire risk.",
             {"part": name, "ethanol_pct": max(verdict.duty.ethanol_pct for verdict in strong)},
             names(strong),
-            (
-                Remedy("Choose a part fit for alcohol from the shelf"),
-                Remedy("The maker states it is fit: mark it so", ((context.path(path), True),)),
-            ),
+            (remedy, Remedy("Where the maker states that it is fit, enter that in the part's data")),
         )
 
 

@@ -3,11 +3,14 @@
 from collections.abc import Iterator
 from itertools import islice
 
-from ..model import InjectorPart, rated_at_300_kpa
+from ..model import Edit, InjectorPart, rated_at_300_kpa
+from ..physics import dead_time_ms
 from ..solve import IDLE, PEAK
 from .base import Context, Finding, Remedy, highest, names
 
 MOST_TRIALS = 3
+HUGE_STEP = 1.35  # of the size fitted
+CHECK_VOLTAGE_V = 13.5
 
 
 def _part(context: Context) -> InjectorPart:
@@ -42,15 +45,46 @@ def too_small(context: Context) -> Iterator[Finding]:
             "differential_kpa": float(worst.points.hydraulics.set_kpa[PEAK]) - worst.duty.boost_kpa,
         },
         names(over),
-        lambda: (*_larger(context, worst.load("injectors").load), *_more_pressure(context)),
+        lambda: _enough(context, worst.load("injectors").load),
     )
+
+
+def _enough(context: Context, load: float) -> Iterator[Remedy]:
+    """The next size first; where that is a large step, base pressure within the pumps' means before it."""
+    larger, pressure = list(_larger(context, load)), list(_more_pressure(context))
+    yield from (*pressure, *larger) if load > HUGE_STEP else (*larger, *pressure)
+
+
+def told(context: Context, part: InjectorPart) -> tuple[Edit, ...]:
+    """What the controller must be told of other injectors, where it was told of these."""
+    known = context.option.calibration
+    edits: list[Edit] = []
+    if known.injector_cc_min is not None:
+        edits.append((context.path("calibration/injector_cc_min"), part.rated_flow_cc_min))
+        edits.append((context.path("calibration/injector_at_kpa"), part.rated_pressure_kpa))
+    if known.dead_time_ms is not None:
+        dead = dead_time_ms(
+            part.dead_time_v,
+            part.dead_time_ms,
+            CHECK_VOLTAGE_V,
+            part.dead_time_at_kpa,
+            part.dead_time_at_kpa,
+            part.dead_time_ms_per_100_kpa,
+        )
+        edits.append((context.path("calibration/dead_time_ms"), round(float(dead), 4)))
+    return tuple(edits)
+
+
+def _fit(context: Context, part: InjectorPart) -> tuple[Edit, ...]:
+    """Other injectors, and the controller told of them."""
+    return ((context.path("injectors/part"), part.model_dump(mode="json")), *told(context, part))
 
 
 def _larger(context: Context, load: float) -> Iterator[Remedy]:
     part = _part(context)
     needed = rated_at_300_kpa(part) * load * 0.97
     others = list(islice(context.catalogue.injectors_above(max(needed, rated_at_300_kpa(part))), MOST_TRIALS))
-    tried = [((context.path("injectors/part"), other.model_dump(mode="json")),) for other in others]
+    tried = [_fit(context, other) for other in others]
     for other, edits, verdicts in zip(others, tried, context.trials(tried), strict=True):
         if verdicts and highest(verdicts, "injectors") <= 1:
             idles = highest(verdicts, "injector idle") <= 1
@@ -107,7 +141,7 @@ def idle_pulse(context: Context) -> Iterator[Finding]:
 def _smaller(context: Context) -> Iterator[Remedy]:
     part = _part(context)
     others = list(context.catalogue.injectors_below(rated_at_300_kpa(part)))
-    tried = [((context.path("injectors/part"), other.model_dump(mode="json")),) for other in others]
+    tried = [_fit(context, other) for other in others]
     for other, edits, verdicts in zip(others, tried, context.trials(tried), strict=True):
         if verdicts and highest(verdicts, "injectors") > 1:
             break
@@ -155,7 +189,7 @@ def larger_than_needed(context: Context) -> Iterator[Finding]:
         remedies.append(
             Remedy(
                 "Fit {part}",
-                ((context.path("injectors/part"), chosen.model_dump(mode="json")),),
+                _fit(context, chosen),
                 {"part": chosen.name},
             )
         )

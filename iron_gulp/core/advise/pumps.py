@@ -1,12 +1,13 @@
 """Rules about pumps and their wiring: supply at the real pressure and voltage, voltage drop, capacity never used."""
 
-from collections.abc import Iterator
+from collections.abc import Iterable, Iterator
 from functools import partial
 from itertools import islice
 
 import numpy as np
 
-from ..judge import DutyVerdict
+from ..judge import RELAY_FEED_MOHM, DutyVerdict
+from ..model import Edit, PumpGroup, PumpPart
 from ..physics import M3_S_PER_L_H, flow_and_current, next_fuse_a, smallest_fuse_a
 from ..solve import PEAK, State, own_rise_kpa, pump_doing, wire_for_mm2, wiring_resistance_ohm
 from .base import Context, Finding, Remedy, highest, names
@@ -47,7 +48,7 @@ def run_out(context: Context) -> Iterator[Finding]:
             "lean": f"{lean:.3f}" if np.isfinite(lean) else "no limit",
         },
         names(over),
-        lambda: (*_more_pump(context), *_better_wire(context)),
+        lambda: (*_more_pump(context), *_better_wire(context, _lossy(context, DROP_WARN_V / 2))),
     )
 
 
@@ -57,70 +58,82 @@ def _reached_kpa(context: Context, set_kpa: float) -> float:
     return set_kpa if fitted is None else fitted.lowest_kpa
 
 
-def _describe(context: Context, verdicts: list[DutyVerdict]) -> str:
-    return "" if highest(verdicts, "regulator") <= 1 else "; the regulator is then overrun at idle"
-
-
 def _more_pump(context: Context) -> Iterator[Remedy]:
+    """The next larger pump before a second one; a further one only where the regulator still copes at idle."""
     group = context.option.pumps[0]
-    if group.count < 6:
-        edits = ((context.path(f"pumps/{group.id}/count"), group.count + 1),)
-        verdicts = context.trial(edits)
-        if verdicts and highest(verdicts, "pumps") <= 1:
-            yield Remedy(
-                "Run {count} of {part}: {load_pct} of supply" + _describe(context, verdicts),
-                edits,
-                {
-                    "count": str(group.count + 1),
-                    "part": group.part.name,
-                    "load_pct": highest(verdicts, "pumps") * 100,
-                },
-            )
-    others = list(islice(context.catalogue.pumps_above(group.part), MOST_TRIALS))
-    tried = [((context.path(f"pumps/{group.id}/part"), other.model_dump(mode="json")),) for other in others]
-    for other, fitted, judged in zip(others, tried, context.trials(tried), strict=True):
+    at_kpa = max(float(v.points.hydraulics.pump_rise_kpa[PEAK]) for v in context.verdicts)
+    others = list(islice(context.catalogue.pumps_above(group.part, at_kpa), MOST_TRIALS))
+    tried: list[tuple[Edit, ...]] = [_fitted(context, group, other) for other in others]
+    more: tuple[Edit, ...] = ((context.path(f"pumps/{group.id}/count"), group.count + 1),)
+    every = context.trials([*tried, *([more] if group.count < 6 else [])])
+    for other, fitted, judged in zip(others, tried, every, strict=False):
         if judged and highest(judged, "pumps") <= 1:
             yield Remedy(
-                "Fit {part}: {load_pct} of supply" + _describe(context, judged),
+                "Fit {part}: {load_pct} of supply",
                 fitted,
                 {"part": other.name, "load_pct": highest(judged, "pumps") * 100},
             )
-            return
+            break
+    judged = every[-1] if group.count < 6 else None
+    if judged and highest(judged, "pumps") <= 1:
+        yield Remedy(
+            "Run {count} of {part}: {load_pct} of supply",
+            more,
+            {"count": str(group.count + 1), "part": group.part.name, "load_pct": highest(judged, "pumps") * 100},
+        )
 
 
-def _better_wire(context: Context, only: int | None = None) -> Iterator[Remedy]:
-    for index, group in enumerate(context.option.pumps):
-        if only is not None and index != only:
-            continue
-        lost = _lost_v(context, index)
-        if lost is None or lost[0] < DROP_WARN_V / 2:
-            continue
-        area = _area_for(context, index)
-        if area is None:
-            yield Remedy("Renew the connectors, relay and ground: wire alone does not cure this drop")
-            continue
-        edits = ((context.path(f"pumps/{group.id}/wiring/area_mm2"), area),)
-        verdicts = context.trial(edits)
-        if verdicts:
-            yield Remedy(
-                "Wire {group} in {area_mm2}: {drop_v} lost, pumps at {load_pct} of supply",
-                edits,
-                {
-                    "group": f"group {index + 1}",
-                    "area_mm2": area,
-                    "drop_v": _worst_drop(verdicts, index),
-                    "load_pct": highest(verdicts, "pumps") * 100,
-                },
-            )
+def _fitted(context: Context, group: PumpGroup, part: PumpPart) -> tuple[Edit, ...]:
+    """Another pump, with the fuse and the wire its current takes; a switch that is too weak is a finding of its own."""
+    path, wiring = context.path(f"pumps/{group.id}"), group.wiring
+    edits: tuple[Edit, ...] = ((f"{path}/part", part.model_dump(mode="json")),)
+    if part.kind == "mechanical" or wiring.fuse_a is None:
+        return edits
+    amps = max(float(table.current(table.stall_kpa)) for table in part.tables())
+    fuse = next_fuse_a(float(smallest_fuse_a(amps)))
+    if fuse <= wiring.fuse_a:
+        return edits
+    area = max(wire_for_mm2(wiring, amps, fuse, context.build.rules.wire_drop_v), wiring.area_mm2)
+    return (*edits, (f"{path}/wiring/fuse_a", fuse), (f"{path}/wiring/area_mm2", area))
 
 
-def _area_for(context: Context, index: int) -> float | None:
-    """The wire, larger than fitted, that carries its fuse and loses no more than the rules allow; None if none helps."""
-    wiring, allowed = context.option.pumps[index].wiring, context.build.rules.wire_drop_v
-    current = max(float(verdict.points.hydraulics.amps[index, PEAK]) for verdict in context.verdicts)
-    area = wire_for_mm2(wiring, current, max(wiring.fuse_a or 0.0, next_fuse_a(float(smallest_fuse_a(current)))), allowed)
-    lost = current * wiring_resistance_ohm(wiring.model_copy(update={"area_mm2": area}))
-    return area if area > wiring.area_mm2 and lost <= max(allowed, DROP_WARN_V) else None
+def _better_wire(context: Context, lossy: tuple[int, ...]) -> Iterator[Remedy]:
+    """One feed of its own for each group that loses too much: the wire its drop and fuse want, and good joints."""
+    edits: list[Edit] = []
+    for index in lossy:
+        group, wiring = context.option.pumps[index], context.option.pumps[index].wiring
+        path = context.path(f"pumps/{group.id}/wiring")
+        current = max(float(verdict.points.hydraulics.amps[index, PEAK]) for verdict in context.verdicts)
+        good = wiring.model_copy(update={"connectors_mohm": min(wiring.connectors_mohm, RELAY_FEED_MOHM)})
+        fuse = max(wiring.fuse_a or 0.0, next_fuse_a(float(smallest_fuse_a(current))))
+        for judged in (wiring, good):
+            area = max(wire_for_mm2(judged, current, fuse, context.build.rules.wire_drop_v), wiring.area_mm2)
+            if current * wiring_resistance_ohm(judged.model_copy(update={"area_mm2": area})) < DROP_WARN_V:
+                break
+        edits.append((f"{path}/area_mm2", area))
+        if judged.connectors_mohm < wiring.connectors_mohm:
+            edits.append((f"{path}/connectors_mohm", judged.connectors_mohm))
+    if not edits:
+        return
+    verdicts = context.trial(tuple(edits))
+    if verdicts:
+        joints = any(path.endswith("connectors_mohm") for path, _ in edits)
+        yield Remedy(
+            "Wire {group} in {area_mm2}" + (" with new joints and relay" if joints else "") + ": {drop_v} lost, pumps at "
+            "{load_pct} of supply",
+            tuple(edits),
+            {
+                "group": _named(lossy),
+                "area_mm2": max(float(value) for path, value in edits if path.endswith("area_mm2")),
+                "drop_v": max(_worst_drop(verdicts, index) for index in lossy),
+                "load_pct": highest(verdicts, "pumps") * 100,
+            },
+        )
+    yield Remedy("Measure the drop under load first: across fuse, relay, joints and ground, each by itself")
+
+
+def _named(groups: Iterable[int]) -> str:
+    return " and ".join(f"group {index + 1}" for index in groups)
 
 
 def _drop_v(verdict: DutyVerdict, index: int) -> float:
@@ -142,36 +155,44 @@ def _lost_v(context: Context, index: int) -> tuple[float, DutyVerdict] | None:
     return _drop_v(worst, index), worst
 
 
+def _lossy(context: Context, above_v: float) -> tuple[int, ...]:
+    """Positions of the groups that lose more than this on their way, worst first."""
+    lost = {index: found[0] for index in range(len(context.option.pumps)) if (found := _lost_v(context, index))}
+    return tuple(sorted((index for index in lost if lost[index] >= above_v), key=lambda index: -lost[index]))
+
+
 def wiring_drop(context: Context) -> Iterator[Finding]:
-    """Voltage lost between the battery and a pump."""
-    for index, group in enumerate(context.option.pumps):
-        found = _lost_v(context, index)
-        if found is None or found[0] < DROP_WARN_V:
-            continue
-        lost, verdict = found
-        hyd = verdict.points.hydraulics
-        rise, volts = float(hyd.pump_rise_kpa[PEAK]), float(hyd.volts[index, PEAK])
-        full = flow_and_current(group.part.tables(), rise, volts + lost)[0]
-        real = flow_and_current(group.part.tables(), rise, volts)[0]
-        yield Finding(
-            "wiring-drop",
-            "warn",
-            "pump",
-            "Voltage lost on the way to the pump",
-            "{group} draws {current_a}; {lost_v} of {supply_v} is lost in its wiring, {pump_v} arrives. At this "
-            "pressure that costs each pump {lost_l_h}.",
-            "Pump tables are taken at the pump's terminals. Old wiring is the cheapest flow there is to win back.",
-            {
-                "group": f"Group {index + 1} ({group.part.name})",
-                "current_a": float(hyd.amps[index, PEAK]),
-                "lost_v": lost,
-                "supply_v": verdict.duty.supply_v,
-                "pump_v": volts,
-                "lost_l_h": float(full - real),
-            },
-            (verdict.duty.name,),
-            partial(_better_wire, context, index),
-        )
+    """Voltage lost between the battery and the pumps: said once for all groups it concerns."""
+    lossy = _lossy(context, DROP_WARN_V)
+    if not lossy:
+        return
+    index = lossy[0]
+    found, group = _lost_v(context, index), context.option.pumps[index]
+    assert found is not None
+    lost, verdict = found
+    hyd = verdict.points.hydraulics
+    rise, volts = float(hyd.pump_rise_kpa[PEAK]), float(hyd.volts[index, PEAK])
+    full = flow_and_current(group.part.tables(), rise, volts + lost)[0]
+    real = flow_and_current(group.part.tables(), rise, volts)[0]
+    yield Finding(
+        "wiring-drop",
+        "warn",
+        "pump",
+        "Voltage lost on the way to the pump",
+        "{group} draws {current_a} a pump; {lost_v} of {supply_v} is lost in its wiring, {pump_v} arrives. At this "
+        "pressure that costs each pump {lost_l_h}.",
+        "Pump tables are taken at the pump's terminals. Old wiring is the cheapest flow there is to win back.",
+        {
+            "group": f"{_named(lossy).capitalize()} ({group.part.name})",
+            "current_a": float(hyd.amps[index, PEAK]),
+            "lost_v": lost,
+            "supply_v": verdict.duty.supply_v,
+            "pump_v": volts,
+            "lost_l_h": float(full - real),
+        },
+        (verdict.duty.name,),
+        partial(_better_wire, context, lossy),
+    )
 
 
 def free_flow_rating(context: Context) -> Iterator[Finding]:
@@ -262,4 +283,23 @@ def not_pumping(context: Context) -> Iterator[Finding]:
             break
 
 
-RULES = (run_out, not_pumping, wiring_drop, free_flow_rating, more_than_needed)
+def check_valves(context: Context) -> Iterator[Finding]:
+    """Pumps side by side with no check valve entered: an idle one leaks back."""
+    beside = [group for group in context.option.pumps if group.place == "in parallel" and group.part.kind != "mechanical"]
+    bare = [group for group in beside if group.check_valve_kpa <= 0]
+    if sum(group.count for group in beside) < 2 or not bare or not any(group.staged for group in beside):
+        return
+    yield Finding(
+        "check-valve-missing",
+        "note",
+        "pump",
+        "No check valve entered for pumps side by side",
+        "{group} stand beside others and no check valve is entered; while one rests the others pump back through it.",
+        "Many pumps have a check valve inside: look it up, and enter the pressure it takes.",
+        {"group": " and ".join(group.part.name for group in bare)},
+        (),
+        (Remedy("Look up whether the pumps hold back by themselves, or fit a check valve after each"),),
+    )
+
+
+RULES = (run_out, not_pumping, wiring_drop, check_valves, free_flow_rating, more_than_needed)

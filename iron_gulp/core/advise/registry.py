@@ -1,9 +1,13 @@
 """All rules, and running them. To add a rule: write it in its topic's module and name it in that module's RULES."""
 
+from collections.abc import Iterator, Sequence
+from dataclasses import replace
+from functools import partial
+
 from ..judge import DutyVerdict
-from ..model import Build, Catalogue, Option
+from ..model import Build, Catalogue, Edit, EditError, Option, apply
 from . import calibration, carburettor, demand, injectors, lines, pumps, regulator, staging, suction, wiring
-from .base import Context, Finding, Rule
+from .base import Context, Finding, Remedy, Rule
 
 RULES: tuple[Rule, ...] = (
     *demand.RULES,
@@ -21,7 +25,48 @@ _ORDER = {"stop": 0, "warn": 1, "note": 2}
 
 
 def find(build: Build, option: Option, verdicts: list[DutyVerdict], catalogue: Catalogue) -> list[Finding]:
-    """All findings on one option, gravest first, in the order of the rules within a grade."""
+    """All findings on one option, gravest first, in the order of the rules within a grade.
+
+    Remedies are weighed when looked at: those that change nothing are dropped, those that cure come first, and what one
+    leaves behind is said before it is tried.
+    """
     context = Context(build, option, tuple(verdicts), catalogue)
+    found = _found(context)
+    troubles = _troubles(found)
+    return [replace(one, offer=partial(_weighed, context, one, troubles)) for one in found]
+
+
+def _found(context: Context) -> list[Finding]:
     found = [finding for rule in RULES for finding in rule(context)]
     return sorted(found, key=lambda finding: _ORDER[finding.severity])
+
+
+def _troubles(found: list[Finding]) -> dict[str, str]:
+    """Stops and checks by code, each with its title."""
+    return {one.code: one.title for one in found if one.severity != "note"}
+
+
+def _weighed(context: Context, finding: Finding, before: dict[str, str]) -> Iterator[Remedy]:
+    """A finding's remedies, those that cure first, with what each would leave behind."""
+    offered = finding.remedies
+    pressed = [one for one in offered if one.edits and _changes(context.build, one.edits)]
+    kept: list[tuple[bool, int, Remedy]] = []
+    for remedy, verdicts in zip(pressed, context.trials([one.edits for one in pressed]), strict=True):
+        if verdicts is None:
+            continue
+        changed = apply(context.build, remedy.edits)
+        there = Context(changed, changed.option(context.option.id), tuple(verdicts), context.catalogue)
+        after = _troubles(_found(there))
+        new = [title for code, title in after.items() if code not in before]
+        label = remedy.label if not new else f"{remedy.label}. Leaves to do: {'; '.join(new)}"
+        kept.append((finding.code in after, len(new), replace(remedy, label=label)))
+    yield from (remedy for _, _, remedy in sorted(kept, key=lambda one: one[:2]))
+    yield from (one for one in offered if not one.edits)
+
+
+def _changes(build: Build, edits: Sequence[Edit]) -> bool:
+    """Whether edits make another build; those that cannot be made do not."""
+    try:
+        return apply(build, edits) != build
+    except EditError:
+        return False

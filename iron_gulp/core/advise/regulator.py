@@ -5,8 +5,9 @@ from itertools import islice
 
 import numpy as np
 
+from ..judge import DutyVerdict
 from ..physics import M3_S_PER_L_H
-from ..solve import IDLE, PEAK
+from ..solve import IDLE, PEAK, passage_loss_kpa
 from .base import Context, Finding, Remedy, highest, names
 
 
@@ -33,8 +34,26 @@ def overrun(context: Context) -> Iterator[Finding]:
             "return_kpa": float(hyd.return_kpa[IDLE]),
         },
         names(over),
-        lambda: (*_larger_return(context), *_larger_regulator(context), *_stage(context)),
+        lambda: (*_open_return(context, worst), *_larger_return(context), *_larger_regulator(context), *_stage(context)),
     )
+
+
+def _open_return(context: Context, worst: DutyVerdict) -> Iterator[Remedy]:
+    """The narrowest passage of the return, where it takes most of what the return loses: it comes before a hose."""
+    hyd, fuel, back = worst.points.hydraulics, worst.fuel, context.option.return_passages
+    if not back:
+        return
+    flow = hyd.bypass_m3_s[IDLE : IDLE + 1]
+    lost = [float(passage_loss_kpa(one, flow, fuel.density_kg_m3, fuel.viscosity_mpa_s)[0]) for one in back]
+    narrow = back[int(np.argmax(lost))]
+    if max(lost) < 0.3 * float(hyd.return_kpa[IDLE]):
+        return
+    bore = context.option.return_line.part.bore_mm
+    edits = ((context.path(f"return_passages/{narrow.id}/bore_mm"), bore),)
+    verdicts = context.trial(edits)
+    if verdicts and highest(verdicts, "regulator") <= 1:
+        values: dict[str, float | str] = {"passage": narrow.name, "lost_kpa": max(lost), "bore_mm": bore}
+        yield Remedy("Open {passage}, which takes {lost_kpa}, to {bore_mm}: the base holds", edits, values)
 
 
 def _larger_return(context: Context) -> Iterator[Remedy]:
@@ -126,6 +145,9 @@ def fixed_reference(context: Context) -> Iterator[Finding]:
         return
     worst = max(boosted, key=lambda verdict: verdict.duty.boost_kpa)
     left = regulator.base_kpa - worst.duty.boost_kpa
+    # Built for it and sized for it (returnless, above the throttle): nothing to object to while the injectors suffice.
+    if left > 0 and not any(verdict.load("injectors").load > 1 for verdict in boosted):
+        return
     vacuum = context.build.engine.idle_manifold_kpa
     yield Finding(
         "fixed-reference",

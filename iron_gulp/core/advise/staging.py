@@ -4,7 +4,10 @@ from collections.abc import Iterator
 from functools import partial
 from math import ceil
 
+import numpy as np
+
 from ..model import Duty, PumpGroup
+from ..solve import PEAK
 from ..study import Stages, propose, stages_of
 from .base import Context, Finding, Remedy, names
 
@@ -69,12 +72,15 @@ def silent_stage(context: Context) -> Iterator[Finding]:
     """Nothing checks that a stage came on, and without it the mixture goes lean."""
     worst = None
     for verdict, each in zip(context.verdicts, _stages(context).missing, strict=True):
+        # What is lean with every stage running is not the missing stage's doing.
+        with_it = float(verdict.points.hydraulics.lambda_factor[PEAK])
         for missing in each:
-            if missing.lambda_factor > 1.02 and (worst is None or missing.lambda_factor > worst[1].lambda_factor):
-                worst = (verdict, missing)
+            lean = missing.lambda_factor / with_it if np.isfinite(with_it) else 1.0
+            if lean > 1.02 and (worst is None or lean > worst[2]):
+                worst = (verdict, missing, lean)
     if worst is None:
         return
-    verdict, missing = worst
+    verdict, missing, lean = worst
     yield Finding(
         "stage-silent",
         "note",
@@ -87,7 +93,7 @@ def silent_stage(context: Context) -> Iterator[Finding]:
             "group": missing.group.part.name,
             "duty_name": verdict.duty.name,
             "rail_kpa": missing.rail_kpa,
-            "lean": f"{missing.lambda_factor:.2f}",
+            "lean": f"{lean:.2f}" if np.isfinite(lean) else "no limit",
             "safe_power_kw": missing.safe_power_kw,
         },
         (verdict.duty.name,),
@@ -102,9 +108,10 @@ def wrong_arrangement(context: Context) -> Iterator[Finding]:
     if regulator.arrangement != "bypass near the tank" or not boosted:
         return
     worst = max(boosted, key=lambda v: float(v.points.hydraulics.feed_kpa[0]))
+    breaks = any(v.load("injectors").load > 1 for v in boosted)
     yield Finding(
         "regulator-near-tank",
-        "warn",
+        "warn" if breaks else "note",
         "regulator",
         "Regulator near the tank on a boosted engine",
         "The feed loses {feed_kpa} after the regulator, uncorrected, so the rail stands at {rail_kpa} instead of "

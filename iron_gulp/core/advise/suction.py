@@ -11,6 +11,7 @@ WARN_MARGIN_KPA = 20.0
 COARSEST_NEEDED_UM = 60.0
 SLOSH_G = 0.4
 TIGHT_SUCTION_KPA = 1.0
+INJECTOR_UM, CARBURETTOR_UM = 10.0, 40.0
 
 
 def margin_kpa(verdict: DutyVerdict) -> float:
@@ -55,6 +56,10 @@ def pulls_uphill(context: Context) -> Iterator[Finding]:
         return
     losses = max(-float(v.points.hydraulics.inlet_kpa.min()) + context.option.tank.pressure_kpa for v in context.verdicts)
     if suction.head_m >= 0 and losses < 10.0:
+        return
+    # A diaphragm pump on the block is made to pull: it is judged by suction loss and vapour margin alone.
+    mechanical = all(group.part.kind == "mechanical" for group in context.option.pumps)
+    if mechanical and min(margin_kpa(verdict) for verdict in context.verdicts) >= WARN_MARGIN_KPA:
         return
     edits = ((context.path("suction/head_m"), 0.15),) if suction.head_m < 0 else ()
     yield Finding(
@@ -185,26 +190,29 @@ def throttling_passage(context: Context) -> Iterator[Finding]:
 
 
 def filter_grade(context: Context) -> Iterator[Finding]:
-    """A fine filter before the injectors is missing or too coarse."""
-    fitted = context.option.filter
-    if context.option.carburettor is not None:
+    """The filter after the pumps is missing, or too coarse for the injectors."""
+    fitted, bowl = context.option.filter, context.option.carburettor
+    wanted_um = INJECTOR_UM if bowl is None else CARBURETTOR_UM
+    if fitted is not None and fitted.part.grade_um <= wanted_um * 1.5:
         return
-    if fitted is not None and fitted.part.grade_um <= 15.0:
-        return
-    fine = [part for part in context.catalogue.filters if part.grade_um <= 10 and part.alcohol_ok]
-    best = max(fine, key=lambda part: part.rated_flow_l_h, default=None)
+    passing = max(float(v.points.hydraulics.supply_m3_s.max()) for v in context.verdicts) / M3_S_PER_L_H
+    best = next(iter(context.catalogue.filters_for(passing, wanted_um)), None)
+    what = "injectors" if bowl is None else "needles"
+    values: dict[str, float | str] = {"what": what, "wanted_um": wanted_um}
+    if fitted is not None:
+        values |= {"part": fitted.part.name, "grade_um": fitted.part.grade_um}
     yield Finding(
-        "filter-coarse",
-        "note",
+        "filter-coarse" if fitted else "filter-missing",
+        "warn",
         "feed",
-        "Filter too coarse for the injectors" if fitted else "No fine filter before the injectors",
-        "{part} keeps back {grade_um} and coarser; injectors want 10 µm."
+        f"Filter too coarse for the {what}" if fitted else f"No filter before the {what}",
+        "{part} keeps back {grade_um} and coarser; the {what} want {wanted_um}."
         if fitted
-        else "Injectors want 10 µm before them.",
-        "One particle holds an injector open or closed.",
-        {"part": fitted.part.name, "grade_um": fitted.part.grade_um} if fitted else {},
+        else "Nothing keeps dirt from the {what}: they want {wanted_um} before them.",
+        "One particle holds an injector or a needle open or closed.",
+        values,
         (),
-        ()
+        (Remedy("Fit a filter of that grade for the flow of these pumps"),)
         if best is None
         else (
             Remedy(

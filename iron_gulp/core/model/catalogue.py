@@ -1,9 +1,12 @@
 """The parts a remedy may propose, in order of size. The shelf fills it; the core only reads it."""
 
-from collections.abc import Iterator
+from collections.abc import Callable, Iterator
 from dataclasses import dataclass
+from math import log
+from typing import Any
 
-from .parts import FilterPart, InjectorPart, LinePart, PumpPart, RegulatorPart
+from ..physics import relief_share
+from .parts import FilterPart, InjectorPart, LinePart, Part, PumpPart, RegulatorPart
 
 
 @dataclass(frozen=True)
@@ -28,11 +31,29 @@ class Catalogue:
             if rated_at_300_kpa(part) < flow_at_300_kpa * 0.999:
                 yield part
 
-    def pumps_above(self, part: PumpPart) -> Iterator[PumpPart]:
-        """Pumps that move more at 400 kPa and their own voltage, smallest first."""
-        for other in sorted(self.pumps, key=flow_at_400_kpa):
-            if flow_at_400_kpa(other) > flow_at_400_kpa(part) * 1.001:
+    def pumps_above(self, part: PumpPart, at_kpa: float = 400.0) -> Iterator[PumpPart]:
+        """Pumps for the same work that move more at a pressure and their own voltage, smallest first.
+
+        Driven the same way, and of the same class of pressure: no injection pump for a carburettor.
+        """
+        own, own_top = flow_at(part, at_kpa), _top_kpa(part)
+        for other in sorted(self.pumps, key=lambda one: flow_at(one, at_kpa)):
+            same = (other.kind == "mechanical") == (part.kind == "mechanical")
+            if same and own_top / 3 <= _top_kpa(other) <= own_top * 3 and flow_at(other, at_kpa) > own * 1.001:
                 yield other
+
+    def fit_for_alcohol(self, part: Part) -> Part | None:
+        """The part of the same kind nearest in size that is fit for alcohol; None when the shelf has none."""
+        size, kind = _SIZES[type(part)], type(part)
+        own = size(part)
+        every: tuple[Part, ...] = (*self.pumps, *self.injectors, *self.lines, *self.regulators, *self.filters)
+        fit = [one for one in every if type(one) is kind and one.alcohol_ok and _stands_in(one, part)]
+        return min(fit, key=lambda one: abs(log(max(size(one), 1e-6) / max(own, 1e-6))), default=None)
+
+    def filters_for(self, flow_l_h: float, coarsest_um: float) -> list[FilterPart]:
+        """Filters fine enough that pass a flow and are fit for alcohol, smallest first."""
+        found = (p for p in self.filters if p.grade_um <= coarsest_um and p.rated_flow_l_h >= flow_l_h and p.alcohol_ok)
+        return sorted(found, key=lambda p: (p.rated_flow_l_h, -p.grade_um))
 
     def line_next(self, part: LinePart, larger: bool) -> LinePart | None:
         """The next size of the same construction up or down, if there is one."""
@@ -58,10 +79,33 @@ def rated_at_300_kpa(part: InjectorPart) -> float:
     return float(part.rated_flow_cc_min * (300.0 / part.rated_pressure_kpa) ** 0.5)
 
 
+def flow_at(part: PumpPart, rise_kpa: float) -> float:
+    """A pump's flow at a pressure rise and the voltage of its highest table, L/h; none past its relief valve."""
+    flow = float(max(part.tables(), key=lambda t: t.voltage_v).flow(rise_kpa))
+    return flow * float(relief_share(rise_kpa, part.relief_kpa))
+
+
 def flow_at_400_kpa(part: PumpPart) -> float:
     """A pump's flow at 400 kPa and the voltage of its highest table, L/h."""
-    table = max(part.tables(), key=lambda t: t.voltage_v)
-    return float(table.flow(400.0))
+    return flow_at(part, 400.0)
+
+
+def _top_kpa(part: PumpPart) -> float:
+    stall = max(float(table.stall_kpa) for table in part.tables())
+    return stall if part.relief_kpa is None else min(stall, part.relief_kpa)
+
+
+def _stands_in(one: Part, part: Part) -> bool:
+    """Whether a part does the same work as another, size aside."""
+    if isinstance(one, LinePart) and isinstance(part, LinePart):
+        return one.bore_mm > 0.6 * part.bore_mm
+    if isinstance(one, FilterPart) and isinstance(part, FilterPart):
+        return one.grade_um <= part.grade_um * 1.5
+    if isinstance(one, PumpPart) and isinstance(part, PumpPart):
+        return (one.kind == "mechanical") == (part.kind == "mechanical") and _top_kpa(one) <= 3 * _top_kpa(part)
+    if isinstance(one, RegulatorPart) and isinstance(part, RegulatorPart):
+        return one.min_base_kpa <= part.max_base_kpa and one.max_base_kpa >= part.min_base_kpa
+    return True
 
 
 def free_flow(part: PumpPart) -> float:
@@ -72,3 +116,12 @@ def free_flow(part: PumpPart) -> float:
 def capacity_at_100_kpa(part: RegulatorPart) -> float:
     """A regulator's wide-open flow brought to 100 kPa, L/h."""
     return float(part.capacity_l_h * (100.0 / part.capacity_drop_kpa) ** 0.5)
+
+
+_SIZES: dict[type[Part], Callable[[Any], float]] = {
+    PumpPart: free_flow,
+    InjectorPart: rated_at_300_kpa,
+    LinePart: lambda part: float(part.bore_mm),
+    RegulatorPart: capacity_at_100_kpa,
+    FilterPart: lambda part: float(part.rated_flow_l_h),
+}

@@ -1,0 +1,114 @@
+"""Remedies: what one leaves behind is said before, what cures comes first, what changes nothing is not offered."""
+
+import pytest
+
+from iron_gulp.core.advise import find
+from iron_gulp.core.judge import judge_all
+from iron_gulp.core.model import Passage, apply
+from iron_gulp.shelf import load_shelf
+from tests.systems import build, check_option, demo, duty, fine_filter, line, pump, wired_six_metres
+
+SHELF = load_shelf()
+
+
+def findings(one, option=None):
+    option = option or one.options[0]
+    return find(one, option, judge_all(one, option), SHELF.catalogue)
+
+
+def one_click(one, code):
+    finding = next(finding for finding in findings(one) if finding.code == code)
+    return [remedy for remedy in finding.remedies if remedy.edits]
+
+
+@pytest.mark.parametrize("name", ["curlew", "saltern"])
+def test_what_a_remedy_leaves_behind_is_said_and_what_is_said_is_left(name):
+    one = demo(name)
+    before = {found.code for found in findings(one) if found.severity != "note"}
+    told = 0
+    for finding in findings(one):
+        for remedy in finding.remedies:
+            if not remedy.edits:
+                continue
+            changed = apply(one, remedy.edits)
+            assert changed != one
+            new = {found.title for found in findings(changed) if found.severity != "note" and found.code not in before}
+            assert new == {title for title in new if title in remedy.label}
+            assert bool(new) == (". Leaves to do: " in remedy.label)
+            told += bool(new)
+    assert told >= 1
+
+
+def test_those_that_cure_come_first():
+    for finding in findings(demo("curlew")):
+        cured = []
+        for remedy in finding.remedies:
+            if remedy.edits:
+                after = {
+                    found.code for found in findings(apply(demo("curlew"), remedy.edits)) if found.severity != "note"
+                }
+                cured.append(finding.code not in after)
+        assert cured == sorted(cured, reverse=True)
+
+
+def test_injectors_come_with_what_the_controller_is_told():
+    one = build(None, duty(power_kw=330))
+    told = {"injector_cc_min": 1000.0, "dead_time_ms": 0.9}
+    known = apply(one, [(f"options/o1/calibration/{name}", value) for name, value in told.items()])
+    remedy = one_click(known, "injectors-small")[0]
+    after = apply(known, remedy.edits)
+    part, told = after.options[0].injectors.part, after.options[0].calibration
+    assert part.rated_flow_cc_min > 1000
+    assert (told.injector_cc_min, told.injector_at_kpa) == (part.rated_flow_cc_min, part.rated_pressure_kpa)
+    assert not {"injectors-untold", "dead-times-untold"} & {found.code for found in findings(after)}
+
+
+def test_ticking_a_box_is_no_remedy_a_fit_part_is():
+    one = apply(build(), [("options/o1/regulator/part/alcohol_ok", False)])
+    finding = next(found for found in findings(one) if found.code == "alcohol-fitness")
+    edited = {path for remedy in finding.remedies for path, _ in remedy.edits}
+    assert edited == {"options/o1/regulator/part"}
+    assert apply(one, finding.remedies[0].edits).options[0].regulator.part.alcohol_ok
+
+
+def test_a_fault_equal_groups_share_is_said_once_with_one_remedy():
+    thin = wired_six_metres().model_copy(update={"area_mm2": 0.75, "fuse_a": 40.0})
+    one = build(check_option(pumps=(pump(wiring=thin), pump(id="g2", wiring=thin)), filter=fine_filter()))
+    for code in ("fuse-large", "wiring-drop"):
+        (finding,) = (found for found in findings(one) if found.code == code)
+        remedy = next(remedy for remedy in finding.remedies if remedy.edits)
+        assert {path.split("/")[3] for path, _ in remedy.edits} == {"g1", "g2"}
+        assert code not in {found.code for found in findings(apply(one, remedy.edits))}
+
+
+def test_the_small_passage_of_a_return_comes_before_a_larger_hose():
+    tube = Passage(id="p1", name="Tank end", bore_mm=3.2, length_m=0.2, k_sum=1.5)
+    one = build(
+        check_option(1, return_line=line(11.1, 3, 1), return_passages=(tube,), filter=fine_filter()), duty(power_kw=150)
+    )
+    one = apply(one, [("options/o1/regulator/part/capacity_l_h", 600.0)])
+    remedy = one_click(one, "regulator-overrun")[0]
+    assert remedy.values["passage"] == "Tank end"
+    assert remedy.edits == (("options/o1/return_passages/p1/bore_mm", 11.1),)
+
+
+def test_a_few_per_cent_over_a_wires_rating_is_no_fire():
+    for fuse, severity in ((36.0, "warn"), (60.0, "stop")):
+        wire = wired_six_metres().model_copy(update={"fuse_a": fuse, "copper_temp_c": 40.0})
+        one = build(check_option(pumps=(pump(wiring=wire),)))
+        (finding,) = (found for found in findings(one) if found.code == "fuse-large")
+        assert finding.severity == severity
+
+
+def test_no_injection_pump_is_offered_to_a_carburettor():
+    fieldfare = demo("fieldfare")
+    part = fieldfare.options[0].pumps[0].part
+    for other in SHELF.catalogue.pumps_above(part, 30.0):
+        assert max(float(table.stall_kpa) for table in other.tables()) < 350 or (other.relief_kpa or 999) < 350
+
+
+def test_an_unreferenced_regulator_that_suffices_is_not_objected_to():
+    fixed = apply(build(None, duty(power_kw=150, boost_kpa=60)), [("options/o1/regulator/reference", "atmosphere")])
+    assert "fixed-reference" not in {found.code for found in findings(fixed)}
+    more = apply(fixed, [("duties/d1/power_kw", 260.0), ("duties/d1/boost_kpa", 120.0)])
+    assert "fixed-reference" in {found.code for found in findings(more)}
