@@ -1,8 +1,10 @@
-"""Rules about carburettors: float pressure, needles, deadhead or bypass."""
+"""Rules about carburettors: boost on the floats, float pressure, needles, deadhead or bypass."""
 
 from collections.abc import Iterator
 
 from .base import Context, Finding, Remedy, names
+
+BOOSTED_KPA = 10.0
 
 
 def float_pressure(context: Context) -> Iterator[Finding]:
@@ -11,10 +13,12 @@ def float_pressure(context: Context) -> Iterator[Finding]:
     if fitted is None:
         return
     over = context.over("float")
-    worst = max(context.verdicts, key=lambda v: float(v.points.hydraulics.rail_kpa.max()))
-    highest = float(worst.points.hydraulics.rail_kpa.max()) + context.option.regulator.part.drift_kpa
-    lowest = min(float(v.points.hydraulics.rail_kpa.min()) for v in context.verdicts)
+    worst = max(context.verdicts, key=lambda v: float(v.points.hydraulics.differential_kpa.max()))
+    highest = float(worst.points.hydraulics.differential_kpa.max()) + context.option.regulator.part.drift_kpa
+    lowest = min(float(v.points.hydraulics.differential_kpa.min()) for v in context.verdicts)
     middle = float(round((fitted.lowest_kpa + fitted.highest_kpa) / 2))
+    if over:  # no lower than the floats want: a regulator holds a low pressure hardest
+        middle = float(round(max(0.85 * fitted.highest_kpa - context.option.regulator.part.drift_kpa, middle)))
     set_it = Remedy("Set {base_kpa}", ((context.path("regulator/base_kpa"), middle),), {"base_kpa": middle})
     if over:
         yield Finding(
@@ -61,7 +65,7 @@ def needles_small(context: Context) -> Iterator[Finding]:
             "duty_name": worst.duty.name,
             "needle_mm": fitted.needle_mm,
             "load_pct": load * 100.0,
-            "inlet_kpa": float(worst.points.hydraulics.rail_kpa[0]),
+            "inlet_kpa": float(worst.points.hydraulics.differential_kpa[0]),
         },
         names(over),
         (Remedy("Seats of {needle_mm}", ((context.path("carburettor/needle_mm"), bore),), {"needle_mm": bore}),),
@@ -91,4 +95,32 @@ def deadhead_drift(context: Context) -> Iterator[Finding]:
     )
 
 
-RULES = (float_pressure, needles_small, deadhead_drift)
+def blow_through(context: Context) -> Iterator[Finding]:
+    """A turbocharged carburettor fed against the air's pressure only: under boost the charge holds the fuel out."""
+    regulator, fitted = context.option.regulator, context.option.carburettor
+    boosted = [v for v in context.verdicts if v.duty.boost_kpa > BOOSTED_KPA]
+    blown = context.build.engine.induction == "turbocharged"
+    if fitted is None or not blown or not boosted or regulator.reference != "atmosphere":
+        return
+    worst = max(boosted, key=lambda v: v.duty.boost_kpa)
+    yield Finding(
+        "blow-through",
+        "stop",
+        "regulator",
+        "Boost holds the fuel out of the carburettor",
+        "{duty_name} puts {boost_kpa} on the float chambers; the regulator holds {base_kpa} against the open air, so "
+        "{left_kpa} is left to fill them.",
+        "A blown-through carburettor wants its fuel at base pressure above the charge: a regulator referenced to it, and "
+        "a pump that makes base and boost together.",
+        {
+            "duty_name": worst.duty.name,
+            "boost_kpa": worst.duty.boost_kpa,
+            "base_kpa": regulator.base_kpa,
+            "left_kpa": regulator.base_kpa - worst.duty.boost_kpa,
+        },
+        names(boosted),
+        (Remedy("Reference it to the charge", ((context.path("regulator/reference"), "manifold"),)),),
+    )
+
+
+RULES = (blow_through, float_pressure, needles_small, deadhead_drift)

@@ -36,9 +36,36 @@ def find(build: Build, option: Option, verdicts: list[DutyVerdict], catalogue: C
     return [replace(one, offer=partial(_weighed, context, one, troubles)) for one in found]
 
 
+# What one fault brings about: the root comes first, whatever its grade.
+CONSEQUENCES: dict[str, tuple[str, ...]] = {
+    "fixed-reference": ("injectors-small",),
+    "spring-range": ("injectors-small",),
+    "feed-small": ("pumps-short", "injectors-small"),
+    "small-passage": ("pumps-short",),
+    "wire-thin": ("wiring-drop", "pumps-short"),
+    "factory-feed": ("wiring-drop", "pumps-short"),
+    "ground-painted": ("wiring-drop", "pumps-short"),
+    "wiring-drop": ("pumps-short",),
+    "pumps-short": ("float-dry", "needles-small"),
+    "pre-filter-fine": ("filter-flow", "suction-margin"),
+    "external-pump-pulls": ("suction-margin",),
+    "suction-tight": ("suction-margin",),
+}
+
+
 def _found(context: Context) -> list[Finding]:
     found = [finding for rule in RULES for finding in rule(context)]
-    return sorted(found, key=lambda finding: _ORDER[finding.severity])
+    grades: dict[str, int] = {}
+    for finding in found:
+        grades[finding.code] = min(_ORDER[finding.severity], grades.get(finding.code, len(_ORDER)))
+    places = {code: (grade, 0) for code, grade in grades.items()}
+    # From the last consequence back to its root, which takes the graver place of the two, before it.
+    for _ in range(len(CONSEQUENCES)):
+        for root, brought in CONSEQUENCES.items():
+            if root in places:
+                ahead = [(grade, depth - 1) for code in brought if code in places for grade, depth in (places[code],)]
+                places[root] = min([places[root], *ahead])
+    return sorted(found, key=lambda finding: places[finding.code])
 
 
 def _troubles(found: list[Finding]) -> dict[str, str]:
@@ -59,7 +86,7 @@ def _weighed(context: Context, finding: Finding, before: dict[str, str]) -> Iter
         after = _troubles(_found(there))
         new = [title for code, title in after.items() if code not in before]
         label = remedy.label if not new else f"{remedy.label}. Leaves to do: {'; '.join(new)}"
-        kept.append((finding.code in after, len(new), replace(remedy, label=label)))
+        kept.append((finding.code in after, len(after), replace(remedy, label=label)))
     yield from (remedy for _, _, remedy in sorted(kept, key=lambda one: one[:2]))
     yield from (one for one in offered if not one.edits)
 

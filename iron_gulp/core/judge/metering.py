@@ -20,7 +20,7 @@ def loads(solved: Solved) -> Iterator[Share]:
     cases, points = solved.cases, solved.points
     asked = solved.demand.chosen_kg_s
     if cases.meter is None:
-        hottest = points.hydraulics.rail_kpa.max(axis=0) + cases.drift_kpa
+        hottest = points.hydraulics.differential_kpa.max(axis=0) + cases.drift_kpa
         yield Share("needles", share(asked, points.open_kg_s[PEAK]), "fuel asked of what the needles pass wide open")
         yield Share("float", floats(hottest / cases.hold_kpa), "inlet pressure of what the floats hold against")
         return

@@ -102,7 +102,7 @@ def _stands_in(one: Part, part: Part) -> bool:
     if isinstance(one, FilterPart) and isinstance(part, FilterPart):
         return one.grade_um <= part.grade_um * 1.5
     if isinstance(one, PumpPart) and isinstance(part, PumpPart):
-        return (one.kind == "mechanical") == (part.kind == "mechanical") and _top_kpa(one) <= 3 * _top_kpa(part)
+        return (one.kind == "mechanical") == (part.kind == "mechanical") and 0.7 <= _top_kpa(one) / _top_kpa(part) <= 3
     if isinstance(one, RegulatorPart) and isinstance(part, RegulatorPart):
         return one.min_base_kpa <= part.max_base_kpa and one.max_base_kpa >= part.min_base_kpa
     return True

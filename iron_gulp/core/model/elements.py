@@ -266,9 +266,9 @@ class Carburettor(Model):
 
     name: Name = Field("Carburettor", title="Description")
     needles: int = Field(1, ge=1, le=16, title="Float needles")
-    needle_mm: float = Field(2.0, ge=0.5, le=8, title="Needle seat bore")
+    needle_mm: float = Field(2.5, ge=0.5, le=8, title="Needle seat bore")
     lowest_kpa: float = Field(15.0, ge=2, le=80, title="Lowest inlet pressure")
-    highest_kpa: float = Field(40.0, ge=3, le=120, title="Float holds against")
+    highest_kpa: float = Field(60.0, ge=3, le=120, title="Float holds against")
     alcohol_ok: bool = Field(False, title="Fit for alcohol")
 
 

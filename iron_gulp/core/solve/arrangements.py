@@ -271,7 +271,7 @@ def carburettor(case: Case) -> Solved:
         return found, node, node
 
     def passes(flow: Floats) -> Floats:
-        return floats(needle_area_flow_kg_s(needles, inlet(flow)[2], density) / density)
+        return floats(needle_area_flow_kg_s(needles, floats(inlet(flow)[2] - case.manifold), density) / density)
 
     enough = passes(taken) >= taken
     delivered = taken
@@ -286,7 +286,7 @@ def carburettor(case: Case) -> Solved:
     found, node, rail = inlet(delivered)
     starved = ~enough
     # Floats are content down to their lowest pressure: that, not the set pressure, is what the pumps must reach.
-    content = floats(np.broadcast_to(systems.floats_kpa, taken.shape))
+    content = floats(systems.floats_kpa + case.manifold)
     at_set = supply.find(_rail, content).column(FLOW)
     place = supply.find(_rail, node)
     solved = _finish(case, back, replace(found, at_set=at_set), place, node, rail, starved, delivered)

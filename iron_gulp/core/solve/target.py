@@ -100,9 +100,17 @@ def _dead_ms(meter: Meter | None, differential_kpa: Floats) -> Floats:
     return inj.dead_time_shifted_ms(meter.dead_ms, differential_kpa, meter.dead_at_kpa, meter.dead_ms_per_100_kpa)
 
 
+def _at_floats(systems: Systems, manifold_kpa: Floats) -> Floats:
+    """Pressure over the fuel in float chambers: the air's, and that of the charge where they are blown through.
+
+    A regulator referenced to the charge says that they are; vacuum never reaches them.
+    """
+    return floats(np.where(systems.reference_ratio > 0, np.maximum(manifold_kpa, 0.0), 0.0))
+
+
 def open_at_set_kg_s(systems: Systems, meter: Meter | None, targets: Targets) -> Floats:
     """What all injectors (or needles) pass held open at the set pressure of targets' peaks, kg/s."""
-    manifold = targets.boost_kpa if meter is not None else floats(np.zeros_like(targets.boost_kpa))
+    manifold = targets.boost_kpa if meter is not None else _at_floats(systems, targets.boost_kpa)
     target = set_pressure_kpa(systems.base_kpa, systems.reference_ratio, manifold)
     one = _open_kg_s(systems, meter, targets, floats(target - manifold))
     return one if meter is None else floats(one * meter.count)
@@ -120,8 +128,7 @@ def _points(
     # The car accelerates when it pulls, not when it idles.
     pull_g = (manifold >= targets.boost_kpa - 1e-9) * targets.accel_g
     if meter is None:
-        # Float chambers are open to the air: what the manifold does not reach is held at zero.
-        manifold = floats(np.zeros_like(manifold))
+        manifold = _at_floats(systems, manifold)
     target = set_pressure_kpa(systems.base_kpa, systems.reference_ratio, manifold)
     at_set = _open_kg_s(systems, meter, targets, floats(target - manifold))
     points = Points(
