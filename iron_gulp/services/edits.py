@@ -4,6 +4,7 @@ from collections.abc import Callable
 from dataclasses import dataclass
 from typing import Any
 
+from iron_gulp.core.advise import put_right
 from iron_gulp.core.model import Build, Edit, EditError, Problem, apply, value_at
 from iron_gulp.storage import BuildRepository, Conflict
 from iron_gulp.units import BenchUnits
@@ -74,6 +75,16 @@ class Edits:
         if not edits:
             return gone
         return self._structural(build_id, base, lambda build: edits, f"remedy: {found[finding].title}", "")
+
+    def put_right(self, build_id: int, base: int, option_id: str) -> Outcome:
+        """Do everything that clears the stops and checks of an option, as one revision. Raises NotFound."""
+        build = parsed(self._builds.body_at(build_id, base))
+        if option_id not in {option.id for option in build.options}:
+            return Outcome(False, "", "", "this option is gone")
+        edits = list(put_right(build, option_id, self._shelf_of.shelf.catalogue).edits)
+        if not edits:
+            return Outcome(False, "", "", "there is nothing one click could put right")
+        return self._structural(build_id, base, lambda _: edits, "everything put right", "")
 
     def add(self, build_id: int, base: int, what: str, option_id: str | None = None, like: str | None = None) -> Outcome:
         """Add a duty, option, fuel, run, component, fitting or pump table; `like` names what to copy. Raises NotFound."""

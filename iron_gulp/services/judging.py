@@ -7,7 +7,7 @@ from typing import Any
 from iron_gulp.core import advise
 from iron_gulp.core.account import Context as FigureContext
 from iron_gulp.core.account import Explanation, explain, plain
-from iron_gulp.core.advise import Finding
+from iron_gulp.core.advise import Finding, Plan, put_right
 from iron_gulp.core.judge import DutyVerdict, judge_all, worst
 from iron_gulp.core.model import Build, Option
 from iron_gulp.formats.build_file import read, write
@@ -120,6 +120,10 @@ class Judging:
             duty_id = None
         found = judged(stored.body, build.option(option_id).id, self._shelf_of.shelf)
         return Bench(stored, build, found.option, found.verdict(build.duty(duty_id).id), found)
+
+    def put_right(self, bench: Bench) -> Plan:
+        """What clears the stops and checks of the option on the bench."""
+        return put_right(bench.build, bench.option.id, self._shelf_of.shelf.catalogue)
 
     @staticmethod
     def explain(bench: Bench, key: str) -> Explanation:

@@ -122,11 +122,11 @@ def test_wiring_fault_is_fixed_in_place(page):
 def test_a_size_up_is_one_click(page):
     page.goto(f"/builds/{CURLEW}/feed?duty=hill")
     page.locator(".lazy-fold summary").first.click()
-    page.get_by_role("button", name=re.compile("^Up PTFE-lined hose, −8")).click()
+    page.get_by_role("button", name=re.compile("^Up PTFE-lined hose, dash 8")).click()
     settle(page)
     expect(page.get_by_label("From the shelf").first).to_have_value("ptfe-8")
     # The open fold follows the change.
-    expect(page.get_by_role("button", name=re.compile("^Up PTFE-lined hose, −10"))).to_be_visible()
+    expect(page.get_by_role("button", name=re.compile("^Up PTFE-lined hose, dash 10"))).to_be_visible()
 
 
 def test_carburettor_and_back(page):

@@ -362,7 +362,7 @@ def test_neighbours_are_the_next_sizes_and_say_what_changes():
     verdict = judge(curlew, curlew.option(None), curlew.duty("hill"))
     catalogue = load_shelf().catalogue
     down, up = neighbours(curlew, verdict, "options/as-built/feed/part", catalogue)
-    assert (down.part.size, up.part.size) == ("−4", "−8")
+    assert (down.part.size, up.part.size) == ("dash 4", "dash 8")
     assert down.loss_change_kpa > 0 > up.loss_change_kpa
     assert down.supply_change_m3_s < 0 < up.supply_change_m3_s
     smaller, larger = neighbours(curlew, verdict, "options/as-built/pumps/g1/part", catalogue)

@@ -2,10 +2,11 @@
 
 import pytest
 
-from iron_gulp.core.advise import find
+from iron_gulp.core.advise import find, put_right
 from iron_gulp.core.judge import judge_all
 from iron_gulp.core.model import Passage, apply
 from iron_gulp.shelf import load_shelf
+from tests.garage import car
 from tests.systems import build, check_option, demo, duty, fine_filter, line, pump, wired_six_metres
 
 SHELF = load_shelf()
@@ -112,3 +113,23 @@ def test_an_unreferenced_regulator_that_suffices_is_not_objected_to():
     assert "fixed-reference" not in {found.code for found in findings(fixed)}
     more = apply(fixed, [("duties/d1/power_kw", 260.0), ("duties/d1/boost_kpa", 120.0)])
     assert "fixed-reference" in {found.code for found in findings(more)}
+
+
+@pytest.mark.parametrize("name", ["curlew", "fieldfare"])
+def test_everything_put_right_leaves_no_step_to_spare_and_only_what_takes_a_decision(name):
+    one = demo(name)
+    option = one.options[0]
+    plan = put_right(one, option.id, SHELF.catalogue)
+    left = {found.code for found in plan.left}
+    after = {found.code for found in findings(apply(one, plan.edits)) if found.severity != "note"}
+    assert after == left <= {"cold-start", "suction-margin"}
+    assert not any(path.startswith("duties/") for path, _ in plan.edits)
+    for step in plan.steps:
+        fewer = [edit for other in plan.steps if other is not step for edit in other.remedy.edits]
+        without = apply(one, fewer) if fewer else one
+        assert {found.code for found in findings(without) if found.severity != "note"} - left
+
+
+def test_a_sane_car_needs_no_putting_right():
+    sane = car("Factory-class four on pump fuel")
+    assert put_right(sane, "o1", SHELF.catalogue).steps == ()

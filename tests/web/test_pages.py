@@ -283,3 +283,18 @@ def test_pages_say_what_they_may_load(client):
     policy = client.get("/").headers["content-security-policy"]
     assert "default-src 'self'" in policy
     assert "http" not in policy
+
+
+def test_everything_is_listed_before_it_is_put_right_and_is_one_undo(client, curlew):
+    page = soup(client.get(f"/builds/{curlew}/pump?duty=hill"))
+    listed = soup(client.get(page.select_one(".put-right-list")["data-source"]))
+    assert len(listed.select(".put-right-steps li")) >= 3
+    assert "Little vapour" in listed.select_one(".put-right-left").text
+    where = {"base": 1, "page": "pump", "option": "as-built", "duty": "hill"}
+    after = soup(client.post(listed.select_one("button")["hx-post"], data=where))
+    assert not after.select(".finding-stop")
+    assert after.find(id="saved").text == "Saved · revision 2"
+    again = soup(client.post(f"/builds/{curlew}/put-right", data={**where, "base": 2}), 422)
+    assert "nothing one click could put right" in again.text
+    undone = soup(client.post(f"/builds/{curlew}/undo", data={**where, "base": 2}))
+    assert undone.select(".finding-stop")

@@ -1,13 +1,17 @@
 """Findings and remedies: what a specialist would say of a judged system. This face says what other rooms may use."""
 
 from .base import Context, Finding, Remedy, Severity
+from .putting_right import Plan, Step, put_right
 from .registry import RULES, find
 
 __all__ = [
     "RULES",
     "Context",
     "Finding",
+    "Plan",
     "Remedy",
     "Severity",
+    "Step",
     "find",
+    "put_right",
 ]

@@ -6,7 +6,8 @@ from math import ceil
 
 import numpy as np
 
-from ..model import Duty, PumpGroup
+from ..judge import DutyVerdict
+from ..model import Edit
 from ..solve import PEAK
 from ..study import Stages, propose, stages_of
 from .base import Context, Finding, Remedy, names
@@ -29,43 +30,74 @@ def _stages(context: Context) -> Stages:
 
 
 def late_stage(context: Context) -> Iterator[Finding]:
-    """A stage that joins after the pumps before it have run out, or with a large step in pressure."""
-    for verdict, switches in zip(context.verdicts, _stages(context).switches, strict=True):
-        for switch in switches:
-            late = switch.share_before > 1.0
-            if not late and abs(switch.step_kpa) < BIG_STEP_KPA:
-                continue
-            yield Finding(
-                "stage-late" if late else "stage-step",
-                "warn",
-                "pump",
-                "The stage joins too late" if late else "A step in pressure as the stage joins",
-                "On {duty_name}, {group} joins at {boost_kpa} and {rpm}: the pumps before it then carry {share_pct} of "
-                "what they can, and the rail steps by {step_kpa} (from {before_kpa}).",
-                "A rail that sags and jumps is a mixture that does the same. A stage that joins early makes no step.",
-                {
-                    "duty_name": verdict.duty.name,
-                    "group": switch.group.part.name,
-                    "boost_kpa": switch.joins.manifold_kpa,
-                    "rpm": switch.joins.rpm,
-                    "share_pct": switch.share_before * 100.0,
-                    "step_kpa": switch.step_kpa,
-                    "before_kpa": switch.before_rail_kpa,
-                },
-                (verdict.duty.name,),
-                partial(_earlier, context, switch.group, verdict.duty),
-            )
+    """Stages that join after the pumps before them have run out, or with a large step in pressure; said once a kind."""
+    joining = [
+        (verdict, switch)
+        for verdict, switches in zip(context.verdicts, _stages(context).switches, strict=True)
+        for switch in switches
+    ]
+    late = [one for one in joining if one[1].share_before > 1.0]
+    stepping = [one for one in joining if one[1].share_before <= 1.0 and abs(one[1].step_kpa) >= BIG_STEP_KPA]
+    for code, title, several in (
+        ("stage-late", "The stage joins too late", late),
+        ("stage-step", "A step in pressure as the stage joins", stepping),
+    ):
+        if not several:
+            continue
+        verdict, switch = max(several, key=lambda one: abs(one[1].step_kpa))
+        yield Finding(
+            code,
+            "warn",
+            "pump",
+            title,
+            "On {duty_name}, {group} joins at {boost_kpa} and {rpm}: the pumps before it then carry {share_pct} of "
+            "what they can, and the rail steps by {step_kpa} (from {before_kpa}).",
+            "A rail that sags and jumps is a mixture that does the same. A stage that joins early makes no step.",
+            {
+                "duty_name": verdict.duty.name,
+                "group": switch.group.part.name,
+                "boost_kpa": switch.joins.manifold_kpa,
+                "rpm": switch.joins.rpm,
+                "share_pct": switch.share_before * 100.0,
+                "step_kpa": switch.step_kpa,
+                "before_kpa": switch.before_rail_kpa,
+            },
+            names([one for one in context.verdicts if any(one is each for each, _ in several)]),
+            partial(_earlier, context, names([one for one, _ in several])),
+        )
 
 
-def _earlier(context: Context, group: PumpGroup, duty: Duty) -> Iterator[Remedy]:
-    for proposal in propose(context.build, context.option, duty):
-        if proposal.group.id == group.id:
-            yield Remedy(
-                "Let it join above {boost_kpa}: the others then carry {share_pct}"
-                + ("" if proposal.copes else ", but the regulator cannot dump the surplus there"),
-                ((context.path(f"pumps/{group.id}/on_above_kpa"), proposal.on_above_kpa),),
-                {"boost_kpa": proposal.on_above_kpa, "share_pct": proposal.share_before * 100.0},
-            )
+def _earlier(context: Context, concerned: tuple[str, ...]) -> Iterator[Remedy]:
+    """All stages of the sequence, each where those before it still have headroom: on every target, or those concerned."""
+    concerning = [verdict for verdict in context.verdicts if verdict.duty.name in concerned]
+    offered: list[tuple[Edit, ...]] = []
+    for verdicts in (concerning, list(context.verdicts)):
+        remedy = _sequence(context, verdicts)
+        if remedy is not None and remedy.edits not in offered:
+            offered.append(remedy.edits)
+            yield remedy
+
+
+def _sequence(context: Context, verdicts: list[DutyVerdict]) -> Remedy | None:
+    """Every stage at the lowest boost proposed for it on some targets; None without one switched by boost."""
+    lowest: dict[str, float] = {}
+    copes = True
+    for verdict in verdicts:
+        for proposal in propose(context.build, context.option, verdict.duty):
+            at = min(proposal.on_above_kpa, lowest.get(proposal.group.id, proposal.on_above_kpa))
+            lowest[proposal.group.id] = at
+            copes = copes and proposal.copes
+    moved = [group for group in context.option.pumps if group.on_above_kpa is not None and group.id in lowest]
+    if not moved:
+        return None
+    return Remedy(
+        "Let "
+        + " and ".join(f"{{group_{n}}} join above {{join_{n}_kpa}}" for n in range(len(moved)))
+        + ("" if copes else ", though the regulator cannot dump the surplus there"),
+        tuple((context.path(f"pumps/{group.id}/on_above_kpa"), lowest[group.id]) for group in moved),
+        {f"group_{n}": f"group {context.option.pumps.index(group) + 1}" for n, group in enumerate(moved)}
+        | {f"join_{n}_kpa": lowest[group.id] for n, group in enumerate(moved)},
+    )
 
 
 def silent_stage(context: Context) -> Iterator[Finding]:

@@ -57,6 +57,12 @@ def remedy(
     return _repaint(request, build_id, here, outcome)
 
 
+@router.post("/put-right")
+def put_right(request: Request, build_id: BuildId, here: Here, base: Base) -> Response:
+    """Do everything that clears the option's stops and checks; one undo takes it back."""
+    return _repaint(request, build_id, here, workshop_of(request).edits.put_right(build_id, base, here.option))
+
+
 @router.post("/add")
 def add(request: Request, build_id: BuildId, here: Here, base: Base, what: Line, like: Line = "") -> Response:
     """Add a duty, option, pump group, filter or measured run."""

@@ -55,6 +55,16 @@ def remedies(
     return page(request, "remedies.html", v=view, number=number, units=view.units)
 
 
+@router.get("/{page_key}/put-right")
+def put_right(
+    request: Request, build_id: BuildId, page_key: str, option: str | None = None, duty: str | None = None
+) -> Response:
+    """The list of what would put everything right, before it is done."""
+    view = piece(request, build_id, page_key, option, duty)
+    plan = workshop_of(request).judging.put_right(view.bench)
+    return page(request, "put_right.html", v=view, plan=view.plan(plan), units=view.units)
+
+
 @router.get("/sizes")
 def sizes(
     request: Request,

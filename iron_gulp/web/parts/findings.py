@@ -2,12 +2,12 @@
 
 from functools import cached_property
 
-from iron_gulp.core.advise import Finding
+from iron_gulp.core.advise import Finding, Plan
 from iron_gulp.units import show_text
 
 from .context import Context
 from .stations import ASK_STATIONS, FINDINGS_OF
-from .views import FindingView, RemedyView
+from .views import FindingView, PlanView, RemedyView
 
 SEVERITY_WORDS = {"stop": "Stop", "warn": "Check", "note": "Note"}
 
@@ -48,6 +48,18 @@ class Findings(Context):
             finding.duties,
             here,
         )
+
+    @property
+    def troubled(self) -> bool:
+        """Whether the option has stops or checks."""
+        return any(finding.severity != "note" for finding in self.bench.judged.findings)
+
+    def plan(self, plan: Plan) -> PlanView:
+        """What would put everything right, and what is left to decide or to do on the car."""
+        steps = tuple(
+            (step.finding.title, show_text(step.remedy.label, step.remedy.values, self.units)) for step in plan.steps
+        )
+        return PlanView(steps, tuple(finding.title for finding in plan.left))
 
     def remedies(self, number: int) -> list[RemedyView]:
         """What to do about a finding. Raises IndexError when there is none of this number."""

@@ -76,6 +76,12 @@ class RemedyView:
 
 
 @dataclass(frozen=True)
+class PlanView:
+    steps: tuple[tuple[str, str], ...]
+    left: tuple[str, ...]
+
+
+@dataclass(frozen=True)
 class FindingView:
     number: int
     code: str
