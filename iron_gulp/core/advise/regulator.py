@@ -104,7 +104,12 @@ def _stage(context: Context) -> Iterator[Remedy]:
 
 def back_pressure(context: Context) -> Iterator[Finding]:
     """The return line pushes back more than the rules allow."""
-    over = [v for v in context.over("return") if v.load("regulator").load <= 1]
+    allowed = context.build.rules.return_drop_kpa
+    over = [
+        v
+        for v in context.over("return")
+        if v.load("regulator").load <= 1 and float(v.points.hydraulics.return_kpa[IDLE]) > allowed
+    ]
     if not over:
         return
     worst = over[0]
@@ -130,7 +135,7 @@ def back_pressure(context: Context) -> Iterator[Finding]:
         {
             "bypass_l_h": float(worst.points.hydraulics.bypass_m3_s[IDLE]) / M3_S_PER_L_H,
             "return_kpa": float(worst.points.hydraulics.return_kpa[IDLE]),
-            "allowed_kpa": context.build.rules.return_drop_kpa,
+            "allowed_kpa": allowed,
         },
         names(over),
         tuple(remedies),

@@ -164,7 +164,7 @@ class Engine(Model):
     in_groups = {
         "Idle": ("idle_rpm", "idle_manifold_kpa", "idle_ve_pct", "idle_lambda", "idle_air_g_s", "idle_fuel_kg_h")
     }
-    when_empty = {"idle_air_g_s": "computed", "idle_fuel_kg_h": "computed"}
+    when_empty = {"idle_air_g_s": "by VE", "idle_fuel_kg_h": "by VE"}
 
     displacement_l: float = Field(ge=0.04, le=40, title="Displacement")
     cylinders: int = Field(ge=1, le=24, title="Cylinders")

@@ -12,6 +12,9 @@ from .views import LoadView, StationView
 BAR_FULL = 1.25  # the load bar ends at 125 % so that an overload still shows by how much
 
 
+LIMIT_WORDS = {"over": "past the limit", "close": "next to run out", "ok": "nearest the limit"}
+
+
 class PathStrip(Context):
     """Makes what the path, the chips and the loads show."""
 
@@ -91,14 +94,24 @@ class PathStrip(Context):
             return self.quantity(load.ceiling_kw, "power_kw")
         return "idle" if load.title.endswith("at idle") else "–"
 
+    @property
+    def limit_word(self) -> str:
+        """What the most loaded component is: nothing within its limit is called run out."""
+        return LIMIT_WORDS[self.verdict.first_out.status]
+
     def limit_sentence(self) -> str:
-        """The answer to "what is the limit?" for this duty, in one sentence."""
-        first, power = self.verdict.first_out, self.verdict.power_limit
-        at = self.quantity(power.ceiling_kw, "power_kw")
+        """The answer to "what is the limit?" for this duty, in two sentences; the air beside it where it comes first."""
+        first, power, air = self.verdict.first_out, self.verdict.power_limit, self.verdict.load("engine")
         where = "at the wheels" if self.duty.power_at == "wheels" else "at the crank"
-        text = f"{first.title} {'is' if first.title != 'Pumps' and first.title != 'Injectors' else 'are'}"
-        text += " past the limit" if first.status == "over" else " first to run out"
-        return f"{text} ({percent(first)}). Fuel is good for about {at} {where}, limited by {power.title.lower()}."
+        verb = "are" if first.title in ("Pumps", "Injectors", "Float needles") else "is"
+        text = f"{first.title} {verb} {LIMIT_WORDS[first.status]} ({percent(first)})."
+        if power.ceiling_kw is None:
+            return f"{text} Demand is sized by the air and does not move with the power asked."
+        at = self.quantity(power.ceiling_kw, "power_kw")
+        text += f" Fuel is good for about {at} {where}, limited by {power.title.lower()}"
+        if air.ceiling_kw is not None and air.ceiling_kw < power.ceiling_kw:
+            return f"{text}; the air at this boost only for about {self.quantity(air.ceiling_kw, 'power_kw')}."
+        return f"{text}."
 
     def duties(self) -> list[dict[str, Any]]:
         """The duty chips: id, name, fuel, status."""

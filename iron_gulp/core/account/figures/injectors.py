@@ -204,7 +204,7 @@ FIGURES: tuple[AnyFigure, ...] = (
     ),
     Figure(
         "injector.required_fuel_ms",
-        "Required fuel",
+        "Full-cylinder pulse",
         "t = p₀ × V ÷ N ÷ (R × T₀) ÷ AFR ÷ q",
         "speed–density scalar: one filling at 100 % VE, p₀ 101.325 kPa, T₀ 21.1 °C, λ 1, without dead time",
         (

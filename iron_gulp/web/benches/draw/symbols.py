@@ -60,7 +60,7 @@ def symbol(
     if marked:
         flag = (
             f'<rect class="flag" x="{x - 50}" y="{y - 76 + name_dy}" width="100" height="17" rx="2"/>'
-            f'<text class="flag-text" x="{x}" y="{y - 63.5 + name_dy}">first to run out</text>'
+            f'<text class="flag-text" x="{x}" y="{y - 63.5 + name_dy}">nearest its limit</text>'
         )
     name = "" if not named else _wrapped(element.name, x, y - (36 if len(element.name) <= 18 else 46) + name_dy)
     words = "".join(
