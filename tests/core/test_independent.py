@@ -7,6 +7,7 @@ import pytest
 from fluids import one_phase_dP
 
 from iron_gulp.core.account import Context, explain, value
+from iron_gulp.core.advise import find
 from iron_gulp.core.judge import judge_all
 from iron_gulp.core.model import Passage, Tank
 from iron_gulp.core.physics import ETHANOL, GASOLINE, METHANOL
@@ -110,3 +111,17 @@ def test_every_figure_of_speed_is_flow_over_area():
     back = float(hyd.bypass_m3_s[IDLE]) / (math.pi / 4 * (option.return_line.part.bore_mm * 1e-3) ** 2)
     assert value("feed.velocity_m_s", Context(one, verdict)) == pytest.approx(feed, rel=1e-6)
     assert value("regulator.return_velocity_m_s", Context(one, verdict)) == pytest.approx(back, rel=1e-6)
+
+
+def test_a_stage_chatters_by_its_hysteresis_against_the_signals_ripple():
+    def chattering(limit, hysteresis_pct):
+        stage = pump(id="g2", on_above_kpa=limit, hysteresis_pct=hysteresis_pct, min_on_s=0.0)
+        one = build(check_option(pumps=(pump(), stage)), duty(boost_kpa=150))
+        found = find(one, one.options[0], judge_all(one, one.options[0]), SHELF.catalogue)
+        return next((each for each in found if each.code == "stage-chatters"), None)
+
+    assert chattering(100.0, 2.5) is None  # 2.5 kPa, more than boost ripples
+    told = chattering(80.0, 2.0)
+    assert told.values["band_kpa"] == pytest.approx(1.6)
+    widened = dict(told.remedies[0].edits)["options/o1/pumps/g2/hysteresis_pct"]
+    assert widened == math.ceil(2.0 / 80.0 * 100)

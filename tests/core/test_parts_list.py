@@ -70,7 +70,11 @@ def test_each_pump_has_a_circuit_of_its_own():
     [
         ([], ["Reference hose", "regulator"], ["Overflow"]),
         ([("options/o1/regulator/reference", "atmosphere")], ["regulator"], ["Reference hose"]),
-        ([("options/o1/regulator/arrangement", "returnless, speed-controlled")], ["regulator"], ["Exit"]),
+        (
+            [("options/o1/regulator/arrangement", "returnless, speed-controlled")],
+            ["Rail pressure sensor"],
+            ["Exit", "regulator"],
+        ),
     ],
 )
 def test_what_a_regulator_needs(edits, there, gone):

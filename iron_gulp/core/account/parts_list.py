@@ -165,6 +165,11 @@ def _carburettor(element: Carburettor, one: Fitted, option: Option, build: Build
 
 @rows_of.register
 def _regulator(element: Regulator, one: Fitted, option: Option, build: Build) -> Iterator[Item]:
+    if element.arrangement == "returnless, speed-controlled":
+        # Pressure is held by the pumps' speed: nothing bypasses.
+        yield _row(one.title, "Rail pressure sensor", count=1)
+        yield _row(one.title, "Pump speed controller, closed on the rail pressure", count=1)
+        return
     yield _row(one.title, element.part.name, count=1)
     if element.reference != "atmosphere":
         yield _row(one.title, "Reference hose, fuel-proof, its own", "4 mm", length_m=1.0, usual=True)
