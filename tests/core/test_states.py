@@ -9,11 +9,21 @@ from scipy.optimize import brentq
 from bench.scalar_reference import tube_kpa
 from iron_gulp.core.account import Context, value
 from iron_gulp.core.judge import judge
-from iron_gulp.core.model import POWER_LIMITS, PumpCurve, PumpPart, Wiring
+from iron_gulp.core.model import (
+    POWER_LIMITS,
+    EditError,
+    InjectorSet,
+    PumpCurve,
+    PumpPart,
+    Regulator,
+    RegulatorPart,
+    Wiring,
+    apply,
+)
 from iron_gulp.core.physics import PumpTable, flow_and_current
 from iron_gulp.core.solve import PEAK, Points, State, solve
 from tests.draws import draws
-from tests.systems import CHECK_CURVE, build, check_option, duty, fitted_line, lift_stage, line, pump
+from tests.systems import CHECK_CURVE, build, check_option, duty, fitted_line, injectors, lift_stage, line, pump
 
 L_H = 1e-3 / 3600
 RHO, MU = 770.0, 0.9
@@ -301,3 +311,53 @@ def test_a_ceiling_before_a_stage_joins_counts():
     alone = build(check_option(), one.duties[0])
     found, single = (judge(each, each.options[0], one.duties[0]).load("pumps").ceiling_kw for each in (one, alone))
     assert found == pytest.approx(single, rel=1e-3)
+
+
+def _firing(squirts):
+    """The car of physics §3: at dp 300, 211.7 kg/h over five injectors of 1000 cc/min at 6800 rpm."""
+    wide = Regulator(part=RegulatorPart(name="wide", capacity_l_h=9000), base_kpa=300)
+    fitted = InjectorSet(part=injectors(1000), squirts=squirts)
+    option = check_option(3, regulator=wide, return_line=line(30, 1, 0), injectors=fitted)
+    target = duty(
+        ethanol_pct=60, power_kw=480 * 0.74569987, boost_kpa=150, rpm=6800, bsfc_kg_kwh=0.58 * 0.608277, fuel_temp_c=30
+    )
+    one = build(option, target, car={"loss_pct": 22}, engine={"displacement_l": 2.5, "cylinders": 5, "max_rpm": 7500})
+    return one, judge(one, option, target)
+
+
+@pytest.mark.parametrize(("squirts", "duty_pct", "each_ms"), [(1, 102.8, 17.25), (2, 107.9, 8.623)])
+def test_dead_time_counts_each_squirt(squirts, duty_pct, each_ms):
+    one, verdict = _firing(squirts)
+    assert float(verdict.points.duty[PEAK]) * 100 == pytest.approx(duty_pct, rel=2e-3)
+    assert float(verdict.points.effective_ms[PEAK]) == pytest.approx(each_ms, rel=2e-3)
+    assert value("injector.duty_pct", Context(one, verdict)) == pytest.approx(duty_pct, rel=2e-3)
+    assert value("injector.pulse_ms", Context(one, verdict)) == pytest.approx(each_ms + 0.9, rel=2e-3)
+    share = 0.85 - squirts * 0.9 / (120_000 / 6800)
+    passes = 5 * float(verdict.points.open_at_set_kg_s[PEAK]) * share
+    assert verdict.load("injectors").load == pytest.approx(verdict.demand.chosen_kg_s / passes, rel=1e-6)
+
+
+@pytest.mark.parametrize(("squirts", "load"), [(1, 0.723), (2, 1.446)])
+def test_each_squirt_must_exceed_the_smallest_pulse(squirts, load):
+    option = check_option(1, injectors=InjectorSet(part=injectors(1000), squirts=squirts))
+    target = duty(ethanol_pct=0, power_kw=120, boost_kpa=0, fuel_temp_c=30)
+    engine = {"displacement_l": 2.0, "cylinders": 4, "idle_rpm": 850, "idle_fuel_kg_h": 0.75}
+    option = option.model_copy(update={"regulator": option.regulator.model_copy(update={"base_kpa": 320.0})})
+    one = build(option, target, engine=engine)
+    verdict = judge(one, option, target)
+    at_300 = float(np.sqrt(300.0 / verdict.points.hydraulics.differential_kpa[1]))
+    assert verdict.load("injector idle").load * at_300 == pytest.approx(load, rel=3e-3)
+
+
+@pytest.mark.parametrize(
+    ("cc", "kpa", "ms"), [(630, 300, 0.35), (631, 300, 0.45), (1443, 400, 0.45), (1600, 300, 0.55), (2200, 300, 0.7)]
+)
+def test_the_smallest_pulse_goes_by_size_where_none_is_published(cc, kpa, ms):
+    assert injectors(cc, rated_pressure_kpa=kpa).smallest_pulse_ms == ms
+    assert injectors(cc, min_pulse_ms=0.8).smallest_pulse_ms == 0.8
+
+
+@pytest.mark.parametrize("cycle", ["two-stroke", "rotary", "diesel", "gas"])
+def test_engines_that_are_not_computed_are_refused_in_plain_words(cycle):
+    with pytest.raises(EditError, match="not computed"):
+        apply(build(), [("engine/cycle", cycle)])

@@ -131,7 +131,7 @@ def idle_pulse(context: Context) -> Iterator[Finding]:
         {
             "duty_name": worst.duty.name,
             "effective_ms": float(worst.points.effective_ms[IDLE]),
-            "min_ms": part.min_pulse_ms,
+            "min_ms": part.smallest_pulse_ms,
         },
         names(over),
         lambda: _smaller(context),

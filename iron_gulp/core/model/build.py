@@ -142,6 +142,7 @@ class MeasuredRun(Model):
     ethanol_pct: float = Field(0.0, ge=0, le=100, title="Ethanol")
     fuel_temp_c: float = Field(30.0, ge=-40, le=90, title="Fuel temperature then")
     base_fuel: Identifier = Field("gasoline", title="Base fuel then")
+    squirts: int = Field(1, ge=1, le=12, title="Squirts a cycle then")
 
 
 class Car(Model):
@@ -166,6 +167,9 @@ class Engine(Model):
     }
     when_empty = {"idle_air_g_s": "by VE", "idle_fuel_kg_h": "by VE"}
 
+    cycle: Literal["four-stroke, spark ignition", "two-stroke", "rotary", "diesel", "gas"] = Field(
+        "four-stroke, spark ignition", title="Engine works as"
+    )
     displacement_l: float = Field(ge=0.04, le=40, title="Displacement")
     cylinders: int = Field(ge=1, le=24, title="Cylinders")
     induction: Literal["naturally aspirated", "turbocharged", "supercharged"] = Field("turbocharged", title="Induction")
@@ -180,6 +184,11 @@ class Engine(Model):
 
     @model_validator(mode="after")
     def _speeds(self) -> Self:
+        if self.cycle != "four-stroke, spark ignition":
+            raise ValueError(
+                f"{self.cycle} engines are not computed: air, fuel and injector time here are those of a four-stroke "
+                "piston engine with spark ignition on liquid fuel"
+            )
         if self.idle_rpm >= self.max_rpm:
             raise ValueError("idle speed must lie below the highest engine speed")
         return self

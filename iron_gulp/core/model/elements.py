@@ -277,6 +277,7 @@ class InjectorSet(Model):
 
     part: InjectorPart
     count: int | None = Field(None, ge=1, le=48, title="Count")
+    squirts: int = Field(1, ge=1, le=12, title="Squirts a cycle")
 
 
 class Regulator(Model):

@@ -98,10 +98,15 @@ class PumpPart(Part):
         return [curve.table(self.kind, self.dropout_v) for curve in self.curves]
 
 
+# Smallest repeatable pulse without dead time, ms, up to a rated flow (cc/min at 300 kPa), and above all of them.
+SMALLEST_PULSES, LARGEST_PULSE_MS = ((630.0, 0.35), (1250.0, 0.45), (1600.0, 0.55)), 0.70
+
+
 class InjectorPart(Part):
     """An injector as published."""
 
     in_groups = {"Dead times": ("dead_time_at_kpa", "dead_time_ms_per_100_kpa")}
+    when_empty = {"min_pulse_ms": "by size"}
 
     rated_flow_cc_min: float = Field(ge=20, le=20000, title="Rated flow")
     rated_pressure_kpa: float = Field(300.0, ge=50, le=2000, title="Rated at")
@@ -109,8 +114,16 @@ class InjectorPart(Part):
     dead_time_ms: tuple[Annotated[float, Field(ge=0, le=10)], ...] = Field(min_length=1, max_length=16)
     dead_time_at_kpa: float = Field(300.0, ge=50, le=2000, title="measured at")
     dead_time_ms_per_100_kpa: float = Field(0.0, ge=-1, le=2, title="change")
-    min_pulse_ms: float = Field(1.0, ge=0.05, le=10, title="Smallest pulse")
+    min_pulse_ms: float | None = Field(None, ge=0.05, le=10, title="Smallest pulse")
     max_pressure_kpa: float = Field(700.0, ge=100, le=3000, title="Opens against")
+
+    @property
+    def smallest_pulse_ms(self) -> float:
+        """Smallest repeatable pulse without dead time, ms: as published, else by size at 300 kPa (class figures)."""
+        if self.min_pulse_ms is not None:
+            return self.min_pulse_ms
+        size = self.rated_flow_cc_min * (300.0 / self.rated_pressure_kpa) ** 0.5
+        return next((pulse for most, pulse in SMALLEST_PULSES if size <= most), LARGEST_PULSE_MS)
 
     @model_validator(mode="after")
     def _consistent(self) -> Self:

@@ -153,7 +153,7 @@ def _logged_kg_s(build: Build, duty: Duty, fuel: FuelState) -> float:
     then = blend_state(base_fuel(build, run.base_fuel), run.ethanol_pct, run.fuel_temp_c)
     flow = inj.open_flow_kg_s(run.injector_cc_min, run.injector_rated_kpa, run.differential_kpa, then.density_kg_m3)
     logged_crank = float(crank_power_kw(run.power_kw, driveline_loss(build.car)))
-    dead_share = run.dead_time_ms / inj.cycle_ms(run.rpm)
+    dead_share = run.squirts * run.dead_time_ms / inj.cycle_ms(run.rpm)
     lhv_ratio = then.lhv_mj_kg / fuel.lhv_mj_kg
     duty_share, count = run.duty_pct / 100.0, build.engine.cylinders
     return float(fuel_from_measured_kg_s(flow, duty_share, dead_share, count, 1.0 / logged_crank, lhv_ratio))

@@ -28,11 +28,15 @@ class Meter:
     dead_at_kpa: Floats
     dead_ms_per_100_kpa: Floats
     min_pulse_ms: Floats
+    squirts: Floats
 
 
 @dataclass(frozen=True)
 class PointSolution:
-    """Hydraulics and injectors at operating points; arrays of shape (points,), or (points, systems)."""
+    """Hydraulics and injectors at operating points; arrays of shape (points,), or (points, systems).
+
+    Pulses are those of one opening; where an injector opens several times a cycle, `duty` counts them all.
+    """
 
     rpm: Floats
     manifold_kpa: Floats
@@ -71,7 +75,8 @@ def meter_of(build: Build, option: Option, duty: Duty) -> Meter | None:
         array(float(np.interp(duty.supply_v, part.dead_time_v, part.dead_time_ms))),
         array(part.dead_time_at_kpa),
         array(part.dead_time_ms_per_100_kpa),
-        array(part.min_pulse_ms),
+        array(part.smallest_pulse_ms),
+        array(fitted.squirts),
     )
 
 
@@ -160,7 +165,9 @@ def solve_at(
     # A starved system keeps the pulse meant for the set pressure: the controller does not know the rail has sunk.
     meant = at_set if meter is None else _open_kg_s(systems, meter, targets, hydraulics.meant_kpa)
     opened = actual if meter is None else np.where(hydraulics.state == State.STARVED, meant, actual)
-    effective = inj.effective_pulse_ms(wanted, 1.0 if meter is None else meter.count, speed, opened)
+    squirts = 1.0 if meter is None else meter.squirts
+    whole = inj.effective_pulse_ms(wanted, 1.0 if meter is None else meter.count, speed, opened)
+    effective = floats(whole / squirts)
     dead = _dead_ms(meter, actual_dp)
     return PointSolution(
         rpm=speed,
@@ -173,7 +180,7 @@ def solve_at(
         effective_ms=effective,
         pulse_ms=floats(effective + dead),
         cycle_ms=inj.cycle_ms(speed),
-        duty=inj.duty(effective, dead, speed),
+        duty=inj.duty(whole, floats(dead * squirts), speed),
     )
 
 

@@ -84,7 +84,7 @@ def _measured(context: Context) -> Values:
     return {
         "q": float(flow) * 3600.0,
         "D": run.duty_pct,
-        "t_d": run.dead_time_ms,
+        "t_d": run.squirts * run.dead_time_ms,
         "n": run.rpm,
         "N": context.build.engine.cylinders,
         "P": context.verdict.demand.crank_kw,
@@ -182,7 +182,7 @@ FIGURES: tuple[AnyFigure, ...] = (
         (
             ("q", "One injector held open, then", "open_kg_h"),
             ("D", "Logged duty", "duty_pct"),
-            ("t_d", "Dead time", "dead_ms"),
+            ("t_d", "Dead time, all openings of a cycle", "dead_ms"),
             ("n", "Logged engine speed", "rpm"),
             ("N", "Injectors", "count"),
             ("P", "Crank power wanted", "crank_kw"),

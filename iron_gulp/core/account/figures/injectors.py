@@ -41,7 +41,8 @@ def _pulse(index: int) -> Callable[[Context], Values]:
             "N": count,
             "n": float(points.rpm[index]),
             # The flow the pulse is meant for: the controller does not know of a sunk rail.
-            "q": per_cycle_g / effective * 1e3 if effective > 0 else 0.0,
+            "q": per_cycle_g / (effective * _fitted(context).squirts) * 1e3 if effective > 0 else 0.0,
+            "s": _fitted(context).squirts,
             "t_d": float(points.dead_ms[index]),
         }
 
@@ -49,7 +50,7 @@ def _pulse(index: int) -> Callable[[Context], Values]:
 
 
 def _effective(x: Values) -> float:
-    return float(inj.effective_pulse_ms(x["ṁ"] / 3600.0, x["N"], x["n"], x["q"] * 1e-3))
+    return float(inj.effective_pulse_ms(x["ṁ"] / 3600.0, x["N"], x["n"], x["q"] * 1e-3)) / x["s"]
 
 
 def _required(context: Context) -> Values:
@@ -73,6 +74,7 @@ _PULSE_INPUTS = (
     ("N", "Injectors", "count"),
     ("n", "Engine speed", "rpm"),
     ("q", "One injector held open, at the pressure meant", "open_g_s"),
+    ("s", "Squirts a cycle", "count"),
 )
 _DEAD = ("t_d", "Dead time", "dead_ms")
 
@@ -176,7 +178,7 @@ FIGURES: tuple[AnyFigure, ...] = (
     Figure(
         "injector.pulse_ms",
         "Pulse width",
-        "t = ṁ ÷ N × (120 ÷ n) ÷ q + t_d",
+        "t = ṁ ÷ N × (120 ÷ n) ÷ q ÷ s + t_d",
         J1832 + "; four-stroke cycle",
         (*_PULSE_INPUTS, _DEAD),
         _pulse(PEAK),
@@ -185,17 +187,17 @@ FIGURES: tuple[AnyFigure, ...] = (
     Figure(
         "injector.duty_pct",
         "Injector duty",
-        "D = (ṁ ÷ N × (120 ÷ n) ÷ q + t_d) ÷ (120 ÷ n)",
+        "D = s × (ṁ ÷ N × (120 ÷ n) ÷ q ÷ s + t_d) ÷ (120 ÷ n)",
         J1832 + "; four-stroke cycle",
         (*_PULSE_INPUTS, _DEAD),
         _pulse(PEAK),
-        lambda c, x: float(inj.duty(_effective(x), x["t_d"], x["n"])) * 100.0,
+        lambda c, x: float(inj.duty(_effective(x) * x["s"], x["t_d"] * x["s"], x["n"])) * 100.0,
         "Dead time is part of the duty: size for the limit with it in.",
     ),
     Figure(
         "injector.idle_pulse_ms",
         "Pulse at idle, without dead time",
-        "t = ṁ ÷ N × (120 ÷ n) ÷ q",
+        "t = ṁ ÷ N × (120 ÷ n) ÷ q ÷ s",
         J1832 + "; four-stroke cycle",
         _PULSE_INPUTS,
         _pulse(IDLE),
