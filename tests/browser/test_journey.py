@@ -167,7 +167,7 @@ def test_figures_open_and_close(page):
     dialog = page.locator("#explain-dialog")
     expect(dialog).to_be_visible()
     expect(dialog).to_contain_text("SAE J1832")
-    expect(dialog.locator("tbody tr")).to_have_count(5)
+    expect(dialog.locator("tbody tr")).to_have_count(6)
     page.keyboard.press("Escape")
     expect(dialog).to_be_hidden()
 
