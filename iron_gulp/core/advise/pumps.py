@@ -133,7 +133,9 @@ def _better_wire(context: Context, lossy: tuple[int, ...]) -> Iterator[Remedy]:
 
 
 def _named(groups: Iterable[int]) -> str:
-    return " and ".join(f"group {index + 1}" for index in groups)
+    """Groups by their numbers, in order: "group 1", "groups 1, 2 and 3"."""
+    *first, last = sorted(str(index + 1) for index in groups)
+    return f"groups {', '.join(first)} and {last}" if first else f"group {last}"
 
 
 def _drop_v(verdict: DutyVerdict, index: int) -> float:
@@ -179,7 +181,7 @@ def wiring_drop(context: Context) -> Iterator[Finding]:
         "warn",
         "pump",
         "Voltage lost on the way to the pump",
-        "{group} draws {current_a} a pump; {lost_v} of {supply_v} is lost in its wiring, {pump_v} arrives. At this "
+        "{group}: {current_a} a pump; {lost_v} of {supply_v} is lost in its wiring, {pump_v} arrives. At this "
         "pressure that costs each pump {lost_l_h}.",
         "Pump tables are taken at the pump's terminals. Old wiring is the cheapest flow there is to win back.",
         {

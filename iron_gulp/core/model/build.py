@@ -168,7 +168,7 @@ class Engine(Model):
     when_empty = {"idle_air_g_s": "by VE", "idle_fuel_kg_h": "by VE"}
 
     cycle: Literal["four-stroke, spark ignition", "two-stroke", "rotary", "diesel", "gas"] = Field(
-        "four-stroke, spark ignition", title="Engine works as"
+        "four-stroke, spark ignition", title="Engine cycle"
     )
     displacement_l: float = Field(ge=0.04, le=40, title="Displacement")
     cylinders: int = Field(ge=1, le=24, title="Cylinders")
