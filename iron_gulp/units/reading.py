@@ -45,6 +45,10 @@ _UNIT_TEXT = re.compile(r"^[A-Za-zµ°]{1,16}(?:\*\*[23]|[²³23])?(?:[/*·][A-Z
 _FIXED = {"%": {"%", "pct", "percent"}, "mm²": {"mm2", "mm²", "sqmm"}, "µm": {"um", "µm", "micron", "microns"}}
 
 
+# An altitude may be typed where the barometer is asked for.
+_METRES = {"m": 1.0, "ft": 0.3048, "'": 0.3048}
+
+
 class Unreadable(ValueError):
     """What was typed cannot be read; the message says why and what would be."""
 
@@ -66,9 +70,18 @@ def read_quantity(text: str, name: str, units: BenchUnits) -> float:
     value, rest = _split(text)
     if not rest:
         return _kept(units, value, quantity, None)
+    if name == "barometer_kpa" and rest.lower() in _METRES:
+        return _at_altitude_kpa(value * _METRES[rest.lower()])
     unit = _unit(rest, quantity, units)
     # The trade writes dash sizes with a leading dash, which is no minus.
     return _kept(units, abs(value) if unit and unit.key == "dash" else value, quantity, unit)
+
+
+def _at_altitude_kpa(metres: float) -> float:
+    """Air pressure at an altitude in the standard atmosphere (ISO 2533, troposphere), kPa. Raises Unreadable."""
+    if not -500.0 <= metres <= 9000.0:
+        raise Unreadable("an altitude from −500 to 9000 m can be typed here, or a pressure")
+    return float(101.325 * (1.0 - 2.25577e-5 * metres) ** 5.25588)
 
 
 def _kept(units: BenchUnits, value: float, quantity: Quantity, unit: BenchUnit | None) -> float:

@@ -56,6 +56,10 @@ def test_every_dimension_has_a_name_here():
         ("85 %", "duty_limit_pct", 85.0),
         ("−62", "idle_manifold_kpa", -62.0),
         ("2.5 mm2", "area_mm2", 2.5),
+        ("2000 m", "barometer_kpa", 79.495),
+        ("0 ft", "barometer_kpa", 101.325),
+        ("6562 ft", "barometer_kpa", 79.494),
+        ("29.92 inHg", "barometer_kpa", 101.32),
     ],
 )
 def test_typed_with_a_unit(typed, name, kept):
@@ -71,6 +75,7 @@ def test_typed_with_a_unit(typed, name, kept):
         ("1,000", "base_kpa", "thousands"),
         ("1.000.000", "base_kpa", "thousands"),
         ("3 m", "base_kpa", "measures something else"),
+        ("20000 m", "barometer_kpa", "altitude"),
         ("3 blorps", "base_kpa", "not a unit known"),
         ("12 V", "rpm", "this field is in rpm"),
         ("5 (((((", "base_kpa", "not a unit known"),

@@ -156,7 +156,7 @@ class Car(Model):
     loss_pct: float | None = Field(None, ge=0, le=60, title="Driveline loss")
     use: Literal["street", "track", "drag", "hill climb", "rally", "salt flat"] = Field("street", title="Use")
     coldest_c: float | None = Field(None, ge=-50, le=50, title="Coldest start")
-    barometer_kpa: float = Field(101.325, ge=40, le=110, title="Barometric pressure")
+    barometer_kpa: float = Field(101.325, ge=40, le=110, title="Barometer (or altitude)")
 
 
 class Engine(Model):
