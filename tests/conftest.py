@@ -3,8 +3,13 @@
 import shutil
 
 import pytest
+from hypothesis import settings
 
 from iron_gulp.services.workshop import Workshop
+
+# A slow machine is no failing property.
+settings.register_profile("patient", deadline=None)
+settings.load_profile("patient")
 
 
 @pytest.fixture(scope="session")
