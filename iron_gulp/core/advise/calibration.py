@@ -4,14 +4,14 @@ from collections.abc import Iterator
 
 import numpy as np
 
-from ..physics import blend_lambda, dead_time_ms, swap_lambda
+from ..physics import blend_lambda, swap_lambda
 from ..solve import IDLE, PEAK, fuel_state
 from .base import Context, Finding, Remedy
+from .injectors import told_dead_ms
 
 SENSOR_RANGES_KPA_ABS = (105.0, 200.0, 250.0, 300.0, 400.0, 500.0, 700.0, 1000.0)
 FLOW_TOLERANCE = 0.02
 IDLE_TOLERANCE = 0.03
-CHECK_VOLTAGE_V = 13.5
 STRONG_PCT = 50.0
 WINTER_PCT, SUMMER_PCT = 60.0, 85.0
 
@@ -92,17 +92,7 @@ def dead_times_untold(context: Context) -> Iterator[Finding]:
     told, fitted = context.option.calibration.dead_time_ms, context.option.injectors
     if fitted is None or told is None:
         return
-    part = fitted.part
-    real = float(
-        dead_time_ms(
-            part.dead_time_v,
-            part.dead_time_ms,
-            CHECK_VOLTAGE_V,
-            part.dead_time_at_kpa,
-            part.dead_time_at_kpa,
-            part.dead_time_ms_per_100_kpa,
-        )
-    )
+    real = told_dead_ms(fitted.part)
     worst = min(context.verdicts, key=lambda v: float(v.points.effective_ms[IDLE]))
     idle, peak = (float(worst.points.effective_ms[at]) for at in (IDLE, PEAK))
     if idle <= 0 or abs(told - real) / idle <= IDLE_TOLERANCE:

@@ -55,6 +55,11 @@ def _enough(context: Context, load: float) -> Iterator[Remedy]:
     yield from (*pressure, *larger) if load > HUGE_STEP else (*larger, *pressure)
 
 
+def told_dead_ms(part: InjectorPart) -> float:
+    """Dead time a controller is told of an injector: at 13.5 V and the part's own pressure, ms."""
+    return float(dead_time_ms(part.dead_time_v, part.dead_time_ms, CHECK_VOLTAGE_V))
+
+
 def told(context: Context, part: InjectorPart) -> tuple[Edit, ...]:
     """What the controller must be told of other injectors, where it was told of these."""
     known = context.option.calibration
@@ -63,15 +68,7 @@ def told(context: Context, part: InjectorPart) -> tuple[Edit, ...]:
         edits.append((context.path("calibration/injector_cc_min"), part.rated_flow_cc_min))
         edits.append((context.path("calibration/injector_at_kpa"), part.rated_pressure_kpa))
     if known.dead_time_ms is not None:
-        dead = dead_time_ms(
-            part.dead_time_v,
-            part.dead_time_ms,
-            CHECK_VOLTAGE_V,
-            part.dead_time_at_kpa,
-            part.dead_time_at_kpa,
-            part.dead_time_ms_per_100_kpa,
-        )
-        edits.append((context.path("calibration/dead_time_ms"), round(float(dead), 4)))
+        edits.append((context.path("calibration/dead_time_ms"), round(told_dead_ms(part), 4)))
     return tuple(edits)
 
 
