@@ -288,3 +288,10 @@ def test_a_pump_table_of_ones_own_stands_beside_the_shelfs(client, curlew):
     page = soup(client.post(f"/builds/{curlew}/edit", data=changed))
     notes = [note.text for note in page.select("#group-g1 .field-note")]
     assert notes == ["shelf says 425 L/h"]
+
+
+@pytest.mark.parametrize(("duty", "word"), [("pump-fuel", "nearest the limit"), ("hill", "past the limit")])
+def test_diagram_and_path_call_the_limit_alike(client, curlew, duty, word):
+    page = soup(client.get(f"/builds/{curlew}/draw?duty={duty}"))
+    assert page.select_one(".limit-flag").text == word
+    assert page.select_one("svg .flag-text").text == word

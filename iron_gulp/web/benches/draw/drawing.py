@@ -15,7 +15,8 @@ from iron_gulp.core.physics import M3_S_PER_L_H, floats
 from iron_gulp.core.solve import PEAK, State, passage_loss_kpa, pump_doing, rails_joined, through_feed_m3_s
 from iron_gulp.core.study import legs
 
-from .symbols import STYLE, Drawing, Element, body_of, symbol
+from ...parts.path import LIMIT_WORDS
+from .symbols import STYLE, Drawing, Element, Mark, body_of, symbol
 
 COLUMN, ROW, LEFT = 128, 132, 96
 SMALLEST = 0.82  # words are not drawn smaller than this; a wider system scrolls
@@ -27,7 +28,8 @@ def draw(verdict: DutyVerdict, text: Text, live: bool = True) -> Markup:
     """The diagram at the judged operating point as SVG. `text(value, name)` gives a quantity in bench units."""
     option = verdict.option
     arrangement = option.regulator.arrangement
-    worst = verdict.first_out.component
+    first = verdict.first_out
+    worst = Mark(first.component, LIMIT_WORDS[first.status])
     feed = _feed(option, verdict, text)
     rows = max(len(option.pumps), 0 if option.split is None else len(option.split.branches))
     half = (rows - 1) * ROW / 2
@@ -60,7 +62,7 @@ def draw(verdict: DutyVerdict, text: Text, live: bool = True) -> Markup:
     return Markup(head + "".join(out.parts) + "</g></svg>")
 
 
-def _column(out: Drawing, x: float, elements: tuple[Element, ...], worst: Component) -> float:
+def _column(out: Drawing, x: float, elements: tuple[Element, ...], worst: Mark) -> float:
     """Elements on the main line, one column each."""
     mid = out.mid
     for element in elements:
@@ -71,7 +73,7 @@ def _column(out: Drawing, x: float, elements: tuple[Element, ...], worst: Compon
     return x
 
 
-def _tank(out: Drawing, option: Option, verdict: DutyVerdict, text: Text, worst: Component) -> float:
+def _tank(out: Drawing, option: Option, verdict: DutyVerdict, text: Text, worst: Mark) -> float:
     """Tank, and lift stage with surge tank when fitted; gives the x where the main suction starts."""
     mid, low = out.mid, out.low
     tank = Element(
@@ -136,7 +138,7 @@ def _pickup(pickup: Pickup, verdict: DutyVerdict, text: Text, x: float, y: float
         ("drop", text(leg.drop_kpa, "drop_kpa")),
     )
     sock = f'<path class="pilot" d="M{x - 9} {y - 16}h18v18h-18z"/>'
-    return symbol(Element("pickup", pickup.kind.capitalize(), (), figures), x, y, sock, "engine", named=False)
+    return symbol(Element("pickup", pickup.kind.capitalize(), (), figures), x, y, sock, Mark("engine", ""), named=False)
 
 
 def _suction(option: Option, verdict: DutyVerdict, text: Text) -> tuple[Element, ...]:
@@ -156,7 +158,7 @@ def _suction(option: Option, verdict: DutyVerdict, text: Text) -> tuple[Element,
     return tuple(found)
 
 
-def _pumps(out: Drawing, x: float, verdict: DutyVerdict, text: Text, worst: Component) -> float:
+def _pumps(out: Drawing, x: float, verdict: DutyVerdict, text: Text, worst: Mark) -> float:
     """Pump groups stacked between a splitting and a joining line."""
     option, hyd = verdict.option, verdict.points.hydraulics
     rows = len(option.pumps)
@@ -236,7 +238,7 @@ def _in_line(one: InLine, verdict: DutyVerdict, flow_m3_s: float, text: Text) ->
     return Element(one.kind.symbol, one.title, (bore, f"−{drop}"), (("bore", bore), ("drop", drop), ("flow", flow)))
 
 
-def _rail(out: Drawing, x: float, verdict: DutyVerdict, text: Text, worst: Component) -> float:
+def _rail(out: Drawing, x: float, verdict: DutyVerdict, text: Text, worst: Mark) -> float:
     """The rail with its injectors."""
     mid = out.mid
     hyd, option = verdict.points.hydraulics, verdict.option
@@ -276,7 +278,7 @@ def _rail(out: Drawing, x: float, verdict: DutyVerdict, text: Text, worst: Compo
     return x + width
 
 
-def _rails(out: Drawing, x: float, verdict: DutyVerdict, text: Text, worst: Component) -> float:
+def _rails(out: Drawing, x: float, verdict: DutyVerdict, text: Text, worst: Mark) -> float:
     """The feed parted to several rails, one row each, joined again where the regulator sits behind them."""
     option, hyd, mid = verdict.option, verdict.points.hydraulics, out.mid
     assert option.split is not None
@@ -329,7 +331,7 @@ def _sprays(x: float, y: float) -> str:
     )
 
 
-def _carburettor(out: Drawing, x: float, verdict: DutyVerdict, text: Text, worst: Component) -> float:
+def _carburettor(out: Drawing, x: float, verdict: DutyVerdict, text: Text, worst: Mark) -> float:
     """A float chamber with its needle and the engine's draught."""
     fitted, hyd, mid = verdict.option.carburettor, verdict.points.hydraulics, out.mid
     assert fitted is not None
@@ -346,7 +348,7 @@ def _carburettor(out: Drawing, x: float, verdict: DutyVerdict, text: Text, worst
             ("seat", text(fitted.needle_mm, "needle_mm")),
             ("floats hold against", text(fitted.highest_kpa, "highest_kpa")),
         ),
-        "needles" if worst != "float" else "float",
+        "needles" if worst.component != "float" else "float",
     )
     body = (
         f'<path class="paper" d="M{at - 26} {mid - 22}H{at + 26}V{mid + 24}H{at - 26}z"/>'
@@ -380,9 +382,7 @@ def _regulator_element(option: Option, verdict: DutyVerdict, text: Text) -> Elem
     )
 
 
-def _bypass(
-    out: Drawing, x: float, element: Element, worst: Component, verdict: DutyVerdict, text: Text, last: bool
-) -> float:
+def _bypass(out: Drawing, x: float, element: Element, worst: Mark, verdict: DutyVerdict, text: Text, last: bool) -> float:
     """The regulator on the line and its return underneath, back to the tank or surge tank."""
     option, hyd, mid, low = verdict.option, verdict.points.hydraulics, out.mid, out.low
     centre = x + COLUMN / 2

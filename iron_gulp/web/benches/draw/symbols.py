@@ -19,6 +19,14 @@ STYLE = (
 
 
 @dataclass(frozen=True)
+class Mark:
+    """The component to be marked in the diagram, and what it is called there."""
+
+    component: Component
+    word: str
+
+
+@dataclass(frozen=True)
 class Element:
     """A symbol in a column: name above, words below, figures for hover and focus."""
 
@@ -47,20 +55,20 @@ def symbol(
     x: float,
     y: float,
     body: str,
-    worst: Component,
+    worst: Mark,
     words_dx: float = 0.0,
     name_dy: float = 0.0,
     words_dy: float = 0.0,
     named: bool = True,
 ) -> str:
     """A symbol with its words; it can be hovered and focused. Words can be moved clear of lines."""
-    marked = element.component == worst
+    marked = element.component == worst.component
     figures = "; ".join(f"{label}: {value}" for label, value in element.figures)
     flag = ""
     if marked:
         flag = (
             f'<rect class="flag" x="{x - 50}" y="{y - 76 + name_dy}" width="100" height="17" rx="2"/>'
-            f'<text class="flag-text" x="{x}" y="{y - 63.5 + name_dy}">nearest its limit</text>'
+            f'<text class="flag-text" x="{x}" y="{y - 63.5 + name_dy}">{worst.word}</text>'
         )
     name = "" if not named else _wrapped(element.name, x, y - (36 if len(element.name) <= 18 else 46) + name_dy)
     words = "".join(
