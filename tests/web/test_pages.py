@@ -6,6 +6,8 @@ import pytest
 from bs4 import BeautifulSoup
 
 from iron_gulp.core.account import FIGURES
+from iron_gulp.core.model import Duty, Engine, InjectorPart, InjectorSet, PumpGroup, PumpPart, Regulator, Wiring
+from iron_gulp.core.model.build import Car, DesignRules
 from iron_gulp.web.parts.stations import PAGES
 
 
@@ -78,6 +80,7 @@ def test_edit_repaints_what_it_touches(client, curlew):
     assert "shelf says 850" in after.text
 
 
+NOT_FIELDS = {"id", "name", "shelf_id", "provenance", "part", "wiring", "curves", "dead_time_v"}
 BAD = ["", "lots", "-5000", "1e99", "9" * 400, "12 horses", "<script>alert(1)</script>", "1,000", "\x00", "NaN", "💧"]
 
 
@@ -298,3 +301,39 @@ def test_everything_is_listed_before_it_is_put_right_and_is_one_undo(client, cur
     assert "nothing one click could put right" in again.text
     undone = soup(client.post(f"/builds/{curlew}/undo", data={**where, "base": 2}))
     assert undone.select(".finding-stop")
+
+
+@pytest.mark.parametrize(
+    ("path", "model"),
+    [
+        ("car", Car),
+        ("engine", Engine),
+        ("rules", DesignRules),
+        ("duties/hill", Duty),
+        ("options/as-built/pumps/g1", PumpGroup),
+        ("options/as-built/pumps/g1/wiring", Wiring),
+        ("options/as-built/pumps/g1/part", PumpPart),
+        ("options/as-built/injectors", InjectorSet),
+        ("options/as-built/injectors/part", InjectorPart),
+        ("options/as-built/regulator", Regulator),
+    ],
+)
+def test_whatever_the_model_asks_can_be_entered_on_some_page(client, curlew, path, model):
+    """With what is asked of brushless, mechanical or returnless systems only shown as well."""
+    base, asked = 1, set(model.model_fields)
+    missing = asked - NOT_FIELDS
+    ways = [
+        [],
+        [("pumps/g1/part/kind", "brushless")],
+        [("pumps/g1/part/kind", "mechanical")],
+        [("regulator/arrangement", "returnless, speed-controlled")],
+        [("regulator/reference", "rising rate")],
+    ]
+    for way in ways:
+        for tail, value in way:
+            assert edit(client, curlew, f"options/as-built/{tail}", value, base).status_code == 200
+            base += 1
+        for page in PAGES:
+            shown = client.get(f"/builds/{curlew}/{page}?duty=hill").text
+            missing -= {name for name in missing if f'id="f-{path.replace("/", "-")}-{name.rstrip("_")}' in shown}
+    assert missing == set()

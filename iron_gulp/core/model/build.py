@@ -97,8 +97,8 @@ class Duty(Model):
     in_groups = {
         "Temperatures and more": ("fuel_temp_c", "charge_temp_c", "ve_pct", "base_fuel", "vapour_kpa_abs"),
         "Consumption": ("bsfc_kg_kwh", "efficiency_credit_pct", "school"),
-        "Pull": ("accel_g", "load_s"),
-        "Rules and fuel grade": ("class_rules", "fuel_grade", "grade_system"),
+        "Pull": ("accel_g",),
+        "Time, rules and grade": ("load_s", "class_rules", "fuel_grade", "grade_system"),
     }
     when_empty = {"ve_pct": "engine's", "vapour_kpa_abs": "computed", "load_s": "not said", "fuel_grade": "not said"}
 
