@@ -13,6 +13,9 @@ class FigureView:
     unit: str
 
 
+HALF_COLUMN = 11  # characters of a choice that half a column of inputs shows
+
+
 @dataclass(frozen=True)
 class FieldView:
     path: str
@@ -32,6 +35,11 @@ class FieldView:
         if self.field.kind == "switch":
             return [("yes", "yes"), ("no", "no")]
         return [(choice, dict(self.labels).get(choice, choice)) for choice in self.field.choices]
+
+    @property
+    def short_words(self) -> bool:
+        """Whether every choice can be read in half a column."""
+        return all(len(label) <= HALF_COLUMN for _, label in self.options)
 
 
 @dataclass(frozen=True)
