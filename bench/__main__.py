@@ -24,13 +24,13 @@ from iron_gulp.services.judging import judged, verdicts_of, written
 from iron_gulp.services.workshop import Workshop
 from iron_gulp.web.app import calm_collector, create_app
 from tests.browser.running import Server
-from tests.systems import build, check_option, duty, fine_filter, pump, wired_six_metres
+from tests.systems import a_target, build, check_option, fine_filter, pump, wired_six_metres
 
 CURLEW = 3  # its number in a fresh demo garage
 RHO, MU, VOLTS = 770.0, 0.8, 13.6
 EDITS = {
-    "ask": ("duties/hill/boost_kpa", 165.0),
-    "demand": ("duties/hill/power_kw", 280.0),
+    "ask": ("targets/hill/boost_kpa", 165.0),
+    "demand": ("targets/hill/power_kw", 280.0),
     "injectors": ("options/as-built/injectors/part/rated_flow_cc_min", 850.0),
     "pump": ("options/as-built/pumps/g1/wiring/area_mm2", 2.5),
     "feed": ("options/as-built/feed/length_m", 4.0),
@@ -39,7 +39,7 @@ EDITS = {
     "stage": ("options/as-built/pumps/g2/on_above_kpa", 60.0),
     "wire": ("options/as-built/pumps/g2/wiring/area_mm2", 2.5),
     "draw": ("options/as-built/feed/k_sum", 3.0),
-    "keep": ("duties/hill/charge_temp_c", 45.0),
+    "keep": ("targets/hill/charge_temp_c", 45.0),
 }
 
 
@@ -60,13 +60,13 @@ def demo(name: str) -> Build:
 def two_pumps() -> Build:
     """Two pumps, filter, feed, return: the system of the batch figures."""
     groups = (pump(wiring=wired_six_metres()), pump(id="g2", wiring=wired_six_metres()))
-    return build(check_option(pumps=groups, filter=fine_filter()), duty(power_kw=300, boost_kpa=120))
+    return build(check_option(pumps=groups, filter=fine_filter()), a_target(power_kw=300, boost_kpa=120))
 
 
 def systems_per_second() -> None:
     print("Judged system–targets a second in sets, every number differing, against one scalar operating point")
     one = two_pumps()
-    case, generator = case_of(one, one.options[0], one.duties[0]), np.random.default_rng(8472)
+    case, generator = case_of(one, one.options[0], one.targets[0]), np.random.default_rng(8472)
     scalar = seconds(lambda: solve_point(one.options[0], 100.0, 0.05, VOLTS, RHO, MU), 9)
     for count in (2_000, 100, 1):
 
@@ -105,9 +105,9 @@ def points_per_second() -> None:
 
 def fields() -> None:
     print("Whole operating field, against one scalar point")
-    for name, option_id, duty_id in (("curlew", "as-built", "later"), ("saltern", "two-rails", "record")):
+    for name, option_id, target_id in (("curlew", "as-built", "later"), ("saltern", "two-rails", "record")):
         one = demo(name)
-        option, target = one.option(option_id), one.duty(duty_id)
+        option, target = one.option(option_id), one.target(target_id)
         operating_field(one, option, target)
         taken = seconds(lambda one=one, option=option, target=target: operating_field(one, option, target), 9)
         scalar = seconds(lambda option=option: solve_point(option, 100.0, 0.05, VOLTS, RHO, MU), 5)
@@ -162,7 +162,7 @@ def fragments() -> None:
 
             def edit(page: str = page, path: str = path, values=values, nominal: float = nominal) -> None:
                 nonlocal base
-                form = {"base": base, "page": page, "option": "as-built", "duty": "hill", "path": path}
+                form = {"base": base, "page": page, "option": "as-built", "target": "hill", "path": path}
                 answer = client.post(f"/builds/{number}/edit", data={**form, "value": f"{nominal * next(values):.6f}"})
                 if answer.status_code != 200:
                     sys.exit(f"{page}: the edit was refused: {answer.status_code}")
@@ -170,12 +170,12 @@ def fragments() -> None:
 
             edit()
             taken = seconds(edit, 15)
-            rendering = seconds(lambda page=page: client.get(f"/builds/{number}/{page}?duty=hill"), 9) - empty
+            rendering = seconds(lambda page=page: client.get(f"/builds/{number}/{page}?target=hill"), 9) - empty
             found = workshop.judging.bench(number).judged.findings
 
             def remedies(page: str = page, count: int = len(found)) -> None:
                 for one in range(count):
-                    client.get(f"/builds/{number}/{page}/remedies/{one}?duty=hill")
+                    client.get(f"/builds/{number}/{page}/remedies/{one}?target=hill")
 
             edit()
             start = time.process_time()
@@ -196,7 +196,7 @@ def memory() -> None:
             with httpx.Client(base_url=server.url) as client:
                 for turn in range(1_000):
                     path, nominal = EDITS["feed" if turn % 2 else "ask"]
-                    form = {"base": turn + 1, "page": "feed", "option": "as-built", "duty": "hill", "path": path}
+                    form = {"base": turn + 1, "page": "feed", "option": "as-built", "target": "hill", "path": path}
                     text = f"{nominal * (1.01 + turn * 1e-4):.6f}"
                     client.post(f"/builds/{CURLEW}/edit", data={**form, "value": text}).raise_for_status()
             print(f"  {_resident_mb(server.process.pid):.0f} MB, {fresh:.0f} MB before")
@@ -217,7 +217,7 @@ def sliders() -> None:
             speeds = iter(np.linspace(2000.0, 7000.0, 60))
 
             def drag(number: int = number, option: str = option, target: str = target, speeds=speeds) -> None:
-                at = {"option": option, "duty": target, "rpm": next(speeds)}
+                at = {"option": option, "target": target, "rpm": next(speeds)}
                 if client.get(f"/builds/{number}/diagram", params=at).status_code != 200:
                     sys.exit(f"build {number}: the diagram was refused")
 

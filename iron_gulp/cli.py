@@ -5,12 +5,13 @@ from pathlib import Path
 from typing import Annotated, NoReturn
 
 import typer
+from sqlalchemy.exc import DatabaseError
 
 from iron_gulp.core.account import solve_report
 from iron_gulp.core.model import Build
 from iron_gulp.formats import build_file
 from iron_gulp.formats.build_file import BuildFileError
-from iron_gulp.services.workshop import NotFound, Workshop
+from iron_gulp.services.workshop import NewerDatabase, NotFound, Workshop
 from iron_gulp.settings import Settings
 
 app = typer.Typer(help="Iron Gulp: fuel-system sizing.", no_args_is_help=True, pretty_exceptions_enable=False)
@@ -28,6 +29,17 @@ def _refuse(lines: list[str]) -> NoReturn:
     raise typer.Exit(BAD_INPUT)
 
 
+def _workshop(settings: Settings) -> Workshop:
+    try:
+        return Workshop(settings.database)
+    except NewerDatabase as error:
+        _refuse([str(error)])
+    except OSError as error:
+        _refuse([f"{settings.data}: {error.strerror}"])
+    except DatabaseError as error:
+        _refuse([f"{settings.database}: {error.orig}; nothing was changed"])
+
+
 def _read(file: Path) -> Build:
     try:
         return build_file.read(file.read_bytes())
@@ -42,7 +54,7 @@ def _serve(settings: Settings) -> None:
 
     from iron_gulp.web.app import create_app
 
-    application = create_app(Workshop(settings.database))
+    application = create_app(_workshop(settings))
     typer.echo(f"Iron Gulp is at http://{settings.host}:{settings.port}/ (Ctrl+C stops it)")
     uvicorn.run(application, host=settings.host, port=settings.port, log_level="warning")
 
@@ -58,7 +70,9 @@ def serve(data: DataDir = None, host: str | None = None, port: int | None = None
 def demo(data: DataDir = None, host: str | None = None, port: int | None = None) -> None:
     """Put the demo builds into an empty garage and serve."""
     settings = _settings(data)
-    loaded = Workshop(settings.database).garage.load_demo()
+    workshop = _workshop(settings)
+    loaded = workshop.garage.load_demo()
+    workshop.close()
     typer.echo(f"{loaded} demo builds loaded" if loaded else "The garage already holds builds; nothing was added")
     _serve(settings.model_copy(update={k: v for k, v in {"host": host, "port": port}.items() if v is not None}))
 
@@ -67,12 +81,14 @@ def demo(data: DataDir = None, host: str | None = None, port: int | None = None)
 def solve(
     file: Path,
     option: Annotated[str | None, typer.Option(help="Option id; the first when left out.")] = None,
-    duty: Annotated[str | None, typer.Option(help="Duty id; the first when left out.")] = None,
+    target: Annotated[
+        str | None, typer.Option("--target", "--duty", help="Target id; the first when left out (formerly --duty).")
+    ] = None,
 ) -> None:
-    """Print the complete solution of a duty of a build file as JSON."""
+    """Print the complete solution of a target of a build file as JSON."""
     build = _read(file)
     try:
-        typer.echo(json.dumps(solve_report(build, option, duty), indent=2, ensure_ascii=False))
+        typer.echo(json.dumps(solve_report(build, option, target), indent=2, ensure_ascii=False))
     except KeyError as error:
         _refuse([str(error.args[0])])
 
@@ -81,7 +97,7 @@ def solve(
 def export(build_id: int, file: Path, data: DataDir = None) -> None:
     """Write a build of the garage to a build file."""
     try:
-        _, text = Workshop(_settings(data).database).documents.export(build_id)
+        _, text = _workshop(_settings(data)).documents.export(build_id)
         file.write_text(text, encoding="utf-8")
     except NotFound as error:
         _refuse([str(error)])
@@ -93,7 +109,7 @@ def export(build_id: int, file: Path, data: DataDir = None) -> None:
 def import_(file: Path, data: DataDir = None) -> None:
     """Read a build file into the garage; prints the new build's id."""
     build = _read(file)
-    typer.echo(Workshop(_settings(data).database).garage.import_build(build_file.write(build)))
+    typer.echo(_workshop(_settings(data)).garage.import_build(build_file.write(build)))
 
 
 @app.command()

@@ -6,7 +6,6 @@ from typing import Any
 from iron_gulp.core.model import (
     Branch,
     Build,
-    Duty,
     Engine,
     Filter,
     FilterPart,
@@ -23,6 +22,7 @@ from iron_gulp.core.model import (
     Regulator,
     RegulatorPart,
     Split,
+    Target,
     Wiring,
 )
 from iron_gulp.formats.build_file import read
@@ -89,23 +89,23 @@ def check_option(count: int = 1, **changes: Any) -> Option:
     return Option(**{**defaults, **changes})
 
 
-def duty(**changes: Any) -> Duty:
+def a_target(**changes: Any) -> Target:
     defaults: dict[str, Any] = {
-        "id": "d1",
-        "name": "Duty",
+        "id": "t1",
+        "name": "Target",
         "ethanol_pct": 60,
         "power_kw": 200,
         "boost_kpa": 100,
         "rpm": 6500,
     }
-    return Duty(**{**defaults, **changes})
+    return Target(**{**defaults, **changes})
 
 
-def build(option: Option | None = None, *duties: Duty, **changes: Any) -> Build:
+def build(option: Option | None = None, *targets: Target, **changes: Any) -> Build:
     defaults: dict[str, Any] = {
         "name": "Test",
         "engine": Engine(displacement_l=2.5, cylinders=5),
-        "duties": duties or (duty(),),
+        "targets": targets or (a_target(),),
         "options": (option or check_option(),),
     }
     return Build(**{**defaults, **changes})

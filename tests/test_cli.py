@@ -20,10 +20,10 @@ def curlew(tmp_path):
 
 
 def test_solve_prints_the_complete_solution(curlew):
-    result = run.invoke(app, ["solve", str(curlew), "--option", "one-large", "--duty", "hill"])
+    result = run.invoke(app, ["solve", str(curlew), "--option", "one-large", "--target", "hill"])
     assert result.exit_code == 0
     told = json.loads(result.stdout)
-    assert (told["option"], told["duty"]) == ("one-large", "hill")
+    assert (told["option"], told["target"]) == ("one-large", "hill")
     assert told["first_to_run_out"] == "regulator"
     assert told["idle"]["state"] == "overrun"
 
@@ -31,7 +31,7 @@ def test_solve_prints_the_complete_solution(curlew):
 @pytest.mark.parametrize(
     ("arguments", "words"),
     [
-        (["--duty", "nope"], "no duty 'nope'; there are: pump-fuel, hill, later"),
+        (["--target", "nope"], "no target 'nope'; there are: pump-fuel, hill, later"),
         (["--option", "nope"], "no option 'nope'"),
     ],
 )
@@ -46,7 +46,7 @@ def test_bad_files_exit_2_with_every_problem(curlew, tmp_path):
     curlew.write_text(curlew.read_text().replace('"boost_kpa": 165.0', '"boost_kpa": 9999').replace('"E70"', '"E"'))
     result = run.invoke(app, ["solve", str(curlew)])
     assert result.exit_code == 2
-    assert "duties/1/boost_kpa: Input should be less than or equal to 600" in result.stderr
+    assert "targets/1/boost_kpa: Input should be less than or equal to 600" in result.stderr
     missing = run.invoke(app, ["solve", str(tmp_path / "none.json")])
     assert missing.exit_code == 2
     assert "No such file" in missing.stderr

@@ -5,7 +5,7 @@ from typing import Any
 
 from pydantic import ValidationError
 
-from iron_gulp.core.model import SCHEMA_VERSION, Build, Problem, dump, problems_of
+from iron_gulp.core.model import SCHEMA_VERSION, Build, Problem, dump, problems_of, upgraded
 
 LARGEST_BYTES = 2_000_000
 
@@ -33,7 +33,10 @@ def _told(data: Any) -> Any:
 
 
 def read(content: str | bytes) -> Build:
-    """Read build-file text. Raises BuildFileError with every problem listed at its path; nothing is coerced."""
+    """Read build-file text. Raises BuildFileError with every problem listed at its path; nothing is coerced.
+
+    Files of former versions take the steps since, and problems are told at their places in today's.
+    """
     if len(content) > LARGEST_BYTES:
         raise BuildFileError([Problem("", f"the file is larger than {LARGEST_BYTES // 1_000_000} MB")])
     try:
@@ -46,8 +49,11 @@ def read(content: str | bytes) -> Build:
     if not isinstance(data, dict) or "schema_version" not in data:
         raise BuildFileError([Problem("", "this is JSON, but not a build file: schema_version is missing")])
     if data["schema_version"] != SCHEMA_VERSION:
-        message = f"version {data['schema_version']!r} is not known here; this application reads {SCHEMA_VERSION}"
-        raise BuildFileError([Problem("schema_version", message)])
+        told, data = data["schema_version"], upgraded(data)
+        if data["schema_version"] != SCHEMA_VERSION:
+            message = f"version {told!r} is not known here; this application reads versions 1 to {SCHEMA_VERSION}"
+            raise BuildFileError([Problem("schema_version", message)])
+        text = json.dumps(data)
     try:
         return Build.model_validate_json(text.encode(), strict=True)
     except ValidationError as error:

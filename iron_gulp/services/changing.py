@@ -13,7 +13,7 @@ _OF_THE_BUILD = {"measured": None}
 def added(shelf: Shelf, build: Build, what: str, option_id: str | None, like: str | None) -> list[Edit]:
     """Edits that add something. Raises EditError for what cannot be added."""
     data = dump(build)
-    if what in ("duties", "options"):
+    if what in ("targets", "options"):
         items = data[what]
         source = next((item for item in items if item["id"] == like), items[-1])
         return [(what, [*items, starter.copy_of(source, what[0], items)])]

@@ -21,13 +21,13 @@ class Documents:
         stem = re.sub(r"[^a-z0-9]+", "-", parsed(body).name.lower()).strip("-") or "build"
         return f"{stem}.irongulp.json", body
 
-    def solution(self, build_id: int, option_id: str | None, duty_id: str | None) -> dict[str, Any]:
-        """The complete solution as data. Raises NotFound, KeyError for an unknown option or duty."""
+    def solution(self, build_id: int, option_id: str | None, target_id: str | None) -> dict[str, Any]:
+        """The complete solution as data. Raises NotFound, KeyError for an unknown option or target."""
         body = self._builds.current(build_id).body
         build = parsed(body)
-        wanted = build.duty(duty_id).id
+        wanted = build.target(target_id).id
         verdicts = verdicts_of(body, build.option(option_id).id)
-        return report(build, next(verdict for verdict in verdicts if verdict.duty.id == wanted))
+        return report(build, next(verdict for verdict in verdicts if verdict.target.id == wanted))
 
     @staticmethod
     def parts_list(bench: Bench) -> list[Item]:

@@ -87,7 +87,7 @@ class Edits:
         return self._structural(build_id, base, lambda _: edits, "everything put right", "")
 
     def add(self, build_id: int, base: int, what: str, option_id: str | None = None, like: str | None = None) -> Outcome:
-        """Add a duty, option, fuel, run, component, fitting or pump table; `like` names what to copy. Raises NotFound."""
+        """Add a target, option, fuel, run, component, fitting or pump table, copied from `like`. Raises NotFound."""
         shelf = self._shelf_of.shelf
         return self._structural(
             build_id, base, lambda build: changing.added(shelf, build, what, option_id, like), f"added to {what}", what

@@ -41,17 +41,14 @@ class Garage:
         return self._builds.create(written(build_file.read(content)), "imported from a build file")
 
     def load_demo(self) -> int:
-        """Store the demo builds when the garage is empty; returns how many."""
-        if self.page().total or self.page(archived=True).total:
-            return 0
+        """Store the demo builds, all or none, when the garage is empty; returns how many."""
         files = sorted(
             (file for file in resources.files("iron_gulp.demo").iterdir() if file.name.endswith(".json")),
             key=lambda file: file.name,
             reverse=True,
         )
-        for file in files:
-            self.import_build(file.read_text(encoding="utf-8"))
-        return len(files)
+        bodies = [written(build_file.read(file.read_text(encoding="utf-8"))) for file in files]
+        return self._builds.furnish(bodies, "imported from a build file")
 
     def undo(self, build_id: int) -> bool:
         """Step back one revision. Raises NotFound."""

@@ -8,37 +8,37 @@ from iron_gulp.core import advise
 from iron_gulp.core.account import Context as FigureContext
 from iron_gulp.core.account import Explanation, explain, plain
 from iron_gulp.core.advise import Finding, Plan, put_right
-from iron_gulp.core.judge import DutyVerdict, judge_all, worst
+from iron_gulp.core.judge import TargetVerdict, judge_all, worst
 from iron_gulp.core.model import Build, Option
 from iron_gulp.formats.build_file import read, write
 from iron_gulp.shelf import Shelf
 from iron_gulp.storage import BuildRepository, Stored
 
 # Raised whenever the same build may be judged otherwise than before: stored verdicts of another number are made anew.
-PHYSICS = 3
+PHYSICS = 4
 
 
 @dataclass(frozen=True)
 class Judged:
-    """One option of a build with every duty judged and all findings."""
+    """One option of a build with every target judged and all findings."""
 
     build: Build
     option: Option
-    verdicts: tuple[DutyVerdict, ...]
+    verdicts: tuple[TargetVerdict, ...]
     findings: tuple[Finding, ...]
 
-    def verdict(self, duty_id: str) -> DutyVerdict:
-        return next(verdict for verdict in self.verdicts if verdict.duty.id == duty_id)
+    def verdict(self, target_id: str) -> TargetVerdict:
+        return next(verdict for verdict in self.verdicts if verdict.target.id == target_id)
 
 
 @dataclass(frozen=True)
 class Bench:
-    """One build on the bench: stored revision, option and duty chosen, everything judged."""
+    """One build on the bench: stored revision, option and target chosen, everything judged."""
 
     stored: Stored
     build: Build
     option: Option
-    verdict: DutyVerdict
+    verdict: TargetVerdict
     judged: Judged
 
     @property
@@ -70,15 +70,15 @@ def _keep(body: str, build: Build) -> Build:
 
 
 @lru_cache(maxsize=32)
-def verdicts_of(body: str, option_id: str) -> tuple[DutyVerdict, ...]:
-    """Every duty of a stored build judged on one option. Raises KeyError for an unknown option."""
+def verdicts_of(body: str, option_id: str) -> tuple[TargetVerdict, ...]:
+    """Every target of a stored build judged on one option. Raises KeyError for an unknown option."""
     build = parsed(body)
     return tuple(judge_all(build, build.option(option_id)))
 
 
 @lru_cache(maxsize=16)
 def judged(body: str, option_id: str, shelf: Shelf) -> Judged:
-    """Judge every duty of a stored build on one option, with findings. Raises KeyError for an unknown option."""
+    """Judge every target of a stored build on one option, with findings. Raises KeyError for an unknown option."""
     build, verdicts = parsed(body), verdicts_of(body, option_id)
     option = build.option(option_id)
     return Judged(build, option, verdicts, tuple(advise.find(build, option, list(verdicts), shelf.catalogue)))
@@ -95,10 +95,10 @@ def summarise(body: str) -> tuple[str, dict[str, Any], float | None]:
         "limit": limit.title,
         "load": plain(limit.load),
         "status": limit.status,
-        "duty": verdict.duty.name,
-        "power_kw": verdict.duty.power_kw,
+        "target": verdict.target.name,
+        "power_kw": verdict.target.power_kw,
         "limit_power_kw": plain(verdict.power_limit.ceiling_kw),
-        "duties": len(build.duties),
+        "targets": len(build.targets),
         "options": len(build.options),
     }
     return build.name, summary, plain(limit.load)
@@ -110,16 +110,16 @@ class Judging:
     def __init__(self, builds: BuildRepository, shelf_of: "ShelfHolder"):
         self._builds, self._shelf_of = builds, shelf_of
 
-    def bench(self, build_id: int, option_id: str | None = None, duty_id: str | None = None) -> Bench:
-        """A build judged. An unknown option or duty falls back to the first. Raises NotFound for an unknown build."""
+    def bench(self, build_id: int, option_id: str | None = None, target_id: str | None = None) -> Bench:
+        """A build judged. An unknown option or target falls back to the first. Raises NotFound for an unknown build."""
         stored = self._builds.current(build_id)
         build = parsed(stored.body)
         if option_id not in {option.id for option in build.options}:
             option_id = None
-        if duty_id not in {duty.id for duty in build.duties}:
-            duty_id = None
+        if target_id not in {target.id for target in build.targets}:
+            target_id = None
         found = judged(stored.body, build.option(option_id).id, self._shelf_of.shelf)
-        return Bench(stored, build, found.option, found.verdict(build.duty(duty_id).id), found)
+        return Bench(stored, build, found.option, found.verdict(build.target(target_id).id), found)
 
     def put_right(self, bench: Bench) -> Plan:
         """What clears the stops and checks of the option on the bench."""

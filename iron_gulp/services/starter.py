@@ -1,4 +1,4 @@
-"""What a new build, duty, option or pump group starts from: modest generic parts, to be changed at once."""
+"""What a new build, target, option or pump group starts from: modest generic parts, to be changed at once."""
 
 from typing import Any, get_args
 
@@ -8,7 +8,6 @@ from iron_gulp.core.model import (
     BY_PATH,
     Build,
     CustomFuel,
-    Duty,
     EditError,
     Engine,
     Filter,
@@ -19,6 +18,7 @@ from iron_gulp.core.model import (
     Problem,
     PumpGroup,
     Regulator,
+    Target,
     Wiring,
     shelf_kind,
 )
@@ -29,14 +29,14 @@ NEW_CIRCUIT = Wiring(loop_m=6.0, area_mm2=4.0, connectors_mohm=15.0, copper_temp
 
 
 def new_build(shelf: Shelf, name: str = "New build") -> Build:
-    """A turbocharged four-cylinder with two duties: a place to start, every value to be replaced."""
+    """A turbocharged four-cylinder with two targets: a place to start, every value to be replaced."""
     rich: dict[str, Any] = {"lambda_": 0.80}
     return Build(
         name=name,
         engine=Engine(displacement_l=2.0, cylinders=4, idle_manifold_kpa=-66.0, idle_ve_pct=55.0),
-        duties=(
-            Duty(id="d1", name="Pump fuel", ethanol_pct=10, power_kw=160, boost_kpa=100, rpm=6200, **rich),
-            Duty(id="d2", name="Ethanol blend", ethanol_pct=60, power_kw=190, boost_kpa=130, rpm=6500),
+        targets=(
+            Target(id="t1", name="Pump fuel", ethanol_pct=10, power_kw=160, boost_kpa=100, rpm=6200, **rich),
+            Target(id="t2", name="Ethanol blend", ethanol_pct=60, power_kw=190, boost_kpa=130, rpm=6500),
         ),
         options=(first_option(shelf),),
     )

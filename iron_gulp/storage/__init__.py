@@ -1,7 +1,17 @@
 """Builds on disk: SQLite in WAL mode, every save a revision, migrations from revision one."""
 
-from .database import Database, open_database
+from .database import Database, NewerDatabase, open_database
 from .parts import PartRepository
 from .repository import BuildRepository, Conflict, NotFound, Stored, Summary
 
-__all__ = ["BuildRepository", "Conflict", "Database", "NotFound", "PartRepository", "Stored", "Summary", "open_database"]
+__all__ = [
+    "BuildRepository",
+    "Conflict",
+    "Database",
+    "NewerDatabase",
+    "NotFound",
+    "PartRepository",
+    "Stored",
+    "Summary",
+    "open_database",
+]

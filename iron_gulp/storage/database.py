@@ -7,19 +7,27 @@ from typing import Any
 
 from alembic import command
 from alembic.config import Config
+from alembic.migration import MigrationContext
+from alembic.script import ScriptDirectory
 from sqlalchemy import Engine, create_engine, event
 from sqlalchemy.orm import Session
 
 MIGRATIONS = Path(__file__).parent / "migrations"
+WAIT_MS = 15_000
+
+
+class NewerDatabase(RuntimeError):
+    """The database was written by a newer version of the application."""
 
 
 def _pragmas(connection: Any, _record: Any) -> None:
     cursor = connection.cursor()
+    # First of all: another start may just be making the file.
+    cursor.execute(f"PRAGMA busy_timeout={WAIT_MS}")
     cursor.execute("PRAGMA journal_mode=WAL")
     # FULL: a commit that was answered survives a power cut, not only a killed process.
     cursor.execute("PRAGMA synchronous=FULL")
     cursor.execute("PRAGMA foreign_keys=ON")
-    cursor.execute("PRAGMA busy_timeout=5000")
     cursor.close()
 
 
@@ -59,9 +67,21 @@ def open_database(path: Path) -> Database:
 
 
 def migrate(engine: Engine, revision: str = "head") -> None:
-    """Bring the schema to a migration."""
+    """Bring the schema to a migration: all steps in one transaction, which holds the write lock from its start.
+
+    Killed or failing at any statement it leaves the database as it was; of several starts at once one migrates and the
+    others find it done. Raises NewerDatabase.
+    """
     config = Config()
     config.set_main_option("script_location", str(MIGRATIONS))
+    known = {script.revision for script in ScriptDirectory.from_config(config).walk_revisions()}
     with engine.begin() as connection:
+        connection.exec_driver_sql("BEGIN IMMEDIATE")
+        stored = MigrationContext.configure(connection).get_current_revision()
+        if stored is not None and stored not in known:
+            raise NewerDatabase(
+                f"the database {engine.url.database} was written by a newer version of Iron Gulp (its revision is "
+                f"{stored}); install that version, nothing was changed"
+            )
         config.attributes["connection"] = connection
         command.upgrade(config, revision)

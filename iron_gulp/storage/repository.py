@@ -1,6 +1,6 @@
 """Builds in the database. A build is kept as build-file text; this room does not know what it means."""
 
-from collections.abc import Callable
+from collections.abc import Callable, Sequence
 from dataclasses import dataclass
 from datetime import UTC, datetime
 from typing import Any
@@ -82,15 +82,29 @@ class BuildRepository:
     def create(self, body: str, note: str) -> int:
         """Store a new build; returns its id."""
         name, summary, load = self._summarise(body)
-        now = _now()
         with self._database.writing() as session:
-            row = BuildRow(
-                name=name, archived=False, created_at=now, touched_at=now, head_number=1, summary=summary, load=load
-            )
-            session.add(row)
-            session.flush()
-            session.add(RevisionRow(build_id=row.id, number=1, parent_number=None, created_at=now, note=note, body=body))
-            return row.id
+            return self._add(session, name, summary, load, body, note)
+
+    def furnish(self, bodies: Sequence[str], note: str) -> int:
+        """Store builds, all or none, where there are none yet; returns how many."""
+        told = [(*self._summarise(body), body) for body in bodies]
+        with self._database.writing() as session:
+            if session.scalar(select(func.count(BuildRow.id))):
+                return 0
+            for name, summary, load, body in told:
+                self._add(session, name, summary, load, body, note)
+        return len(told)
+
+    @staticmethod
+    def _add(session: Session, name: str, summary: dict[str, Any], load: float | None, body: str, note: str) -> int:
+        now = _now()
+        row = BuildRow(
+            name=name, archived=False, created_at=now, touched_at=now, head_number=1, summary=summary, load=load
+        )
+        session.add(row)
+        session.flush()
+        session.add(RevisionRow(build_id=row.id, number=1, parent_number=None, created_at=now, note=note, body=body))
+        return row.id
 
     def current(self, build_id: int) -> Stored:
         """A build at its current revision. Raises NotFound."""

@@ -20,7 +20,7 @@ class BuildRow(Base):
     created_at: Mapped[datetime] = mapped_column(DateTime)
     touched_at: Mapped[datetime] = mapped_column(DateTime, index=True)
     head_number: Mapped[int] = mapped_column(Integer)
-    # State at a glance for the garage, written with each change of head: limit, load, duty, status.
+    # State at a glance for the garage, written with each change of head: limit, load, target, status.
     summary: Mapped[dict[str, Any]] = mapped_column(JSON, default=dict)
     load: Mapped[float | None] = mapped_column(Float, default=None, index=True)
 

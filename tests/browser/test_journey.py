@@ -48,19 +48,19 @@ def test_from_a_power_goal_to_a_sized_system_on_disk(page, server, tmp_path):
     expect(page.locator("h1")).to_have_text("Redshank")
     type_into(page, "Displacement", "2.5")
     type_into(page, "Cylinders", "5")
-    first, second = "#duty-d1", "#duty-d2"
-    type_into(page, "Duty", "Road", first)
+    first, second = "#target-t1", "#target-t2"
+    type_into(page, "Target", "Road", first)
     type_into(page, "Power", "270 hp", first)
     type_into(page, "Boost", "14 psi", first)
-    type_into(page, "Duty", "Track", second)
+    type_into(page, "Target", "Track", second)
     type_into(page, "Power", "400 hp", second)
     type_into(page, "Boost", "1.9 bar", second)
     type_into(page, "Ethanol", "60", second)
-    expect(page.locator("#f-duties-d2-boost_kpa")).to_have_value("190")
+    expect(page.locator("#f-targets-t2-boost_kpa")).to_have_value("190")
 
     # Pick parts, see the limit.
     page.keyboard.press("Escape")
-    page.locator(".chip[data-duty='2']").click()
+    page.locator(".chip[data-target='2']").click()
     page.locator("[data-station=pump]").click()
     page.get_by_label("From the shelf").select_option("pump-190")
     settle(page)
@@ -92,11 +92,11 @@ def test_from_a_power_goal_to_a_sized_system_on_disk(page, server, tmp_path):
     exported = tmp_path / "redshank.json"
     waiting.value.save_as(exported)
     build = int(re.search(r"/builds/(\d+)/", page.url).group(1))
-    shown = page.request.get(f"/builds/{build}/solution.json?duty=d2").json()
+    shown = page.request.get(f"/builds/{build}/solution.json?target=t2").json()
     from iron_gulp.core.account import solve_report
     from iron_gulp.formats.build_file import read
 
-    assert shown == json.loads(json.dumps(solve_report(read(exported.read_bytes()), None, "d2")))
+    assert shown == json.loads(json.dumps(solve_report(read(exported.read_bytes()), None, "t2")))
     assert shown["peak"]["injector_duty_pct"] == pytest.approx(cured, abs=0.06)
 
     # Pull the plug right after the last thing shown as saved.
@@ -105,7 +105,7 @@ def test_from_a_power_goal_to_a_sized_system_on_disk(page, server, tmp_path):
     server.start()
     open_build(page, "Redshank")
     expect(page.locator("#saved")).to_have_text(saved)
-    page.goto(f"/builds/{build}/injectors?duty=d2")
+    page.goto(f"/builds/{build}/injectors?target=t2")
     assert figure(page, "injector.duty_pct") == cured
 
     # And in again, as a second build.
@@ -117,36 +117,36 @@ def test_from_a_power_goal_to_a_sized_system_on_disk(page, server, tmp_path):
 
 def test_wrong_input_stays_through_other_edits(page):
     open_build(page, "Curlew")
-    box = page.locator("#f-duties-hill-boost_kpa")
+    box = page.locator("#f-targets-hill-boost_kpa")
     before = box.input_value()
     revision = page.locator("#saved").inner_text()
-    type_into(page, "Boost", "plenty", "#duty-hill")
-    expect(page.locator("#w-f-duties-hill-boost_kpa .field-error")).to_contain_text("not a number")
+    type_into(page, "Boost", "plenty", "#target-hill")
+    expect(page.locator("#w-f-targets-hill-boost_kpa .field-error")).to_contain_text("not a number")
     expect(page.locator("#saved")).to_have_text(revision)
     # Another, valid edit repaints everything but keeps the refused text and its error.
-    type_into(page, "Peak at", "6750", "#duty-hill")
+    type_into(page, "Peak at", "6750", "#target-hill")
     expect(page.locator("#saved")).not_to_have_text(revision)
     expect(box).to_have_value("plenty")
-    expect(page.locator("#w-f-duties-hill-boost_kpa .field-error")).to_be_visible()
-    type_into(page, "Boost", "2 horses", "#duty-hill")
+    expect(page.locator("#w-f-targets-hill-boost_kpa .field-error")).to_be_visible()
+    type_into(page, "Boost", "2 horses", "#target-hill")
     expect(box).to_have_value("2 horses")
-    type_into(page, "Boost", before, "#duty-hill")
+    type_into(page, "Boost", before, "#target-hill")
     expect(page.locator(".field-error")).to_have_count(0)
 
 
 def test_half_typed_text_survives_a_repaint(page):
     open_build(page, "Curlew")
-    page.locator("#f-duties-hill-rpm").fill("6700")
+    page.locator("#f-targets-hill-rpm").fill("6700")
     page.keyboard.press("Tab")
-    page.locator("#f-duties-later-rpm").fill("69")
+    page.locator("#f-targets-later-rpm").fill("69")
     settle(page)
-    expect(page.locator("#f-duties-later-rpm")).to_have_value("69")
-    expect(page.locator("#f-duties-later-rpm")).to_be_focused()
+    expect(page.locator("#f-targets-later-rpm")).to_have_value("69")
+    expect(page.locator("#f-targets-later-rpm")).to_be_focused()
 
 
 def test_units_switch_everywhere_and_back(page):
     build = open_build(page, "Curlew")
-    page.goto(f"/builds/{build}/regulator?duty=hill")
+    page.goto(f"/builds/{build}/regulator?target=hill")
     stored = page.request.get(f"/builds/{build}/export").text()
     base = page.locator("#f-options-as-built-regulator-base_kpa")
     expect(base).to_have_value("300")
@@ -162,7 +162,7 @@ def test_units_switch_everywhere_and_back(page):
 
 def test_figures_open_and_close(page):
     build = open_build(page, "Curlew")
-    page.goto(f"/builds/{build}/injectors?duty=hill")
+    page.goto(f"/builds/{build}/injectors?target=hill")
     page.locator("#fig-injector-duty_pct").click()
     dialog = page.locator("#explain-dialog")
     expect(dialog).to_be_visible()
@@ -180,7 +180,7 @@ def test_keyboard(page):
     page.keyboard.press("[")
     page.wait_for_url("**/fuel?*")
     page.keyboard.press("3")
-    page.wait_for_url("**duty=later")
+    page.wait_for_url("**target=later")
     page.keyboard.press("?")
     expect(page.locator("#help-dialog")).to_be_visible()
     page.keyboard.press("Escape")
@@ -206,7 +206,7 @@ def test_every_station_can_be_reached_and_read_by_keyboard(page):
 
 def test_charts_follow_an_edit(page):
     build = open_build(page, "Curlew")
-    page.goto(f"/builds/{build}/feed?duty=hill")
+    page.goto(f"/builds/{build}/feed?target=hill")
     drawing = page.locator("#chart-feed_sizes svg")
     expect(drawing).to_be_visible()
     before = drawing.inner_html()
@@ -238,12 +238,12 @@ def test_what_is_typed_before_the_scripts_are_ready_is_not_lost(page):
 
 def test_mixing_keeps_its_numbers_through_edits(page):
     build = open_build(page, "Curlew")
-    page.goto(f"/builds/{build}/fuel?duty=hill")
+    page.goto(f"/builds/{build}/fuel?target=hill")
     for name, text in (
         ("tank_l", "60"),
         ("held_l", "18"),
         ("held_pct", "12"),
-        ("target_pct", "50"),
+        ("wanted_pct", "50"),
         ("strong_pct", "78"),
     ):
         page.locator(f"#mixing-{name}").fill(text)
@@ -258,7 +258,7 @@ def test_mixing_keeps_its_numbers_through_edits(page):
 def test_an_unreachable_server_is_said_and_nothing_typed_is_lost(page, server):
     open_build(page, "Curlew")
     page.context.set_offline(True)
-    box = page.locator("#f-duties-hill-rpm")
+    box = page.locator("#f-targets-hill-rpm")
     box.fill("6600")
     box.press("Enter")
     expect(page.locator("#offline")).to_contain_text("not saved")
@@ -272,7 +272,7 @@ def test_an_unreachable_server_is_said_and_nothing_typed_is_lost(page, server):
 
 @pytest.mark.parametrize("key", ["garage", *PAGES])
 def test_a_page_is_accessible_by_day_and_night_and_fits_every_width(page, key):
-    page.goto("/" if key == "garage" else f"/builds/{CURLEW}/{key}?duty=later")
+    page.goto("/" if key == "garage" else f"/builds/{CURLEW}/{key}?target=later")
     settle(page)
     # By night nothing but the colours is another.
     for theme, rules in (("light", {}), ("dark", {"runOnly": ["color-contrast"]})):

@@ -12,7 +12,7 @@ SALTERN = 1
 
 
 def test_staging_journey_from_all_on_to_a_base_that_holds(page):
-    page.goto(f"/builds/{SALTERN}/regulator?option=three-on&duty=record")
+    page.goto(f"/builds/{SALTERN}/regulator?option=three-on&target=record")
     expect(page.locator(".station-regulator .status-word")).to_have_text("over")
     page.get_by_role("button", name=re.compile("^Stage: idle on one pump")).click()
     settle(page)
@@ -30,7 +30,7 @@ def test_staging_journey_from_all_on_to_a_base_that_holds(page):
 
 
 def test_diagram_journey_drag_read_and_come_back(page):
-    page.goto(f"/builds/{CURLEW}/draw?duty=hill")
+    page.goto(f"/builds/{CURLEW}/draw?target=hill")
     state = page.locator(".diagram-state b")
     expect(state).to_have_text("Regulating")
     rail = page.locator("[data-name^=Rail]").get_attribute("data-name")
@@ -41,7 +41,7 @@ def test_diagram_journey_drag_read_and_come_back(page):
     boost.press("End")
     expect(state).to_have_text("Starved")
     expect(page.locator("output").nth(3)).to_contain_text("10.6")
-    page.get_by_role("button", name="Back to the duty").click()
+    page.get_by_role("button", name="Back to the target").click()
     expect(state).to_have_text("Regulating")
     expect(page.locator("[data-name^=Rail]")).to_have_attribute("data-name", rail)
     page.locator(".el").first.focus()
@@ -72,7 +72,14 @@ def overlapping_words(page):
 
 @pytest.mark.parametrize(
     "where",
-    ["1/draw", "1/draw?option=staged", "1/draw?option=two-rails&duty=record", "2/draw", "2/draw?option=bypass", "3/draw"],
+    [
+        "1/draw",
+        "1/draw?option=staged",
+        "1/draw?option=two-rails&target=record",
+        "2/draw",
+        "2/draw?option=bypass",
+        "3/draw",
+    ],
 )
 def test_diagram_words_do_not_lie_on_each_other(page, where):
     page.goto(f"/builds/{where}")
@@ -81,11 +88,11 @@ def test_diagram_words_do_not_lie_on_each_other(page, where):
 
 
 def test_the_fullest_system_still_reads(page):
-    where = {"page": "draw", "option": "two-rails", "duty": "record"}
+    where = {"page": "draw", "option": "two-rails", "target": "record"}
     for number, what in enumerate(("suction/line", "feed_passages", "return_passages", "split/branches"), start=1):
         answer = page.request.post(f"/builds/{SALTERN}/add", form={**where, "base": str(number), "what": what})
         assert answer.ok
-    page.goto(f"/builds/{SALTERN}/draw?option=two-rails&duty=record")
+    page.goto(f"/builds/{SALTERN}/draw?option=two-rails&target=record")
     names = page.locator(".diagram-svg .el").evaluate_all("all => all.map((one) => one.dataset.name.split(',')[0])")
     wanted = ["Tank", "Cell with trap doors", "2 lift pumps", "Surge tank", "Pre-filter", "Suction line", "Filter"]
     wanted += ["Hanger tube", "Feed", "Branch 1", "Rail 1", "Branch 3", "Rail 3", "Regulator", "Return"]
@@ -95,7 +102,7 @@ def test_the_fullest_system_still_reads(page):
 
 
 def test_fittings_journey_on_the_feed_bench(page):
-    page.goto(f"/builds/{CURLEW}/feed?duty=hill")
+    page.goto(f"/builds/{CURLEW}/feed?target=hill")
     drop = page.locator("#fig-feed-drop_kpa b")
     before = float(drop.inner_text())
     page.get_by_role("button", name="Add a fitting to the feed").click()
@@ -113,14 +120,14 @@ def test_fittings_journey_on_the_feed_bench(page):
 
 
 def test_wiring_fault_is_fixed_in_place(page):
-    page.goto(f"/builds/{CURLEW}/wire?duty=hill")
+    page.goto(f"/builds/{CURLEW}/wire?target=hill")
     expect(page.locator(".circuit").nth(1)).to_contain_text("fuse larger than the wire carries")
     type_into(page, "Wire", "4", ".circuit >> nth=1")
     expect(page.locator(".circuit").nth(1)).to_contain_text("circuit holds")
 
 
 def test_a_size_up_is_one_click(page):
-    page.goto(f"/builds/{CURLEW}/feed?duty=hill")
+    page.goto(f"/builds/{CURLEW}/feed?target=hill")
     page.locator(".lazy-fold summary").first.click()
     page.get_by_role("button", name=re.compile("^Up PTFE-lined hose, dash 8")).click()
     settle(page)
@@ -163,7 +170,7 @@ def test_shelf_compare_and_counterfeit(page):
 
 
 def test_arrangements_side_by_side_are_worked_out_when_opened(page):
-    page.goto(f"/builds/{CURLEW}/regulator?duty=hill")
+    page.goto(f"/builds/{CURLEW}/regulator?target=hill")
     fold = page.locator("#references")
     expect(fold.locator("table")).to_have_count(0)
     fold.locator("summary").click()

@@ -87,7 +87,7 @@ def test_low_pressure_and_small_needles_are_named(fieldfare):
     assert "float-dry" in codes(dry, "bypass")
     narrow = apply(fieldfare, [("options/bypass/carburettor/needle_mm", 1.0)])
     assert "needles-small" in codes(narrow, "bypass")
-    assert judge(narrow, narrow.option("bypass"), narrow.duty("stage")).first_out.component == "needles"
+    assert judge(narrow, narrow.option("bypass"), narrow.target("stage")).first_out.component == "needles"
 
 
 def test_a_system_meters_one_way_only():
@@ -105,7 +105,7 @@ def test_a_system_meters_one_way_only():
 @pytest.mark.parametrize("name", ["deadhead", "bypass"])
 def test_legs_end_at_the_floats(name):
     fieldfare = demo("fieldfare")
-    verdict = judge(fieldfare, fieldfare.option(name), fieldfare.duty("liaison"))
+    verdict = judge(fieldfare, fieldfare.option(name), fieldfare.target("liaison"))
     found = legs(verdict)
     inlet = float(verdict.points.hydraulics.rail_kpa[0])
     if name == "deadhead":

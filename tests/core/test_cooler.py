@@ -10,14 +10,14 @@ from iron_gulp.core.judge import judge_all
 from iron_gulp.core.model import Option, apply
 from iron_gulp.core.solve import IDLE, PEAK, line_loss_kpa
 from iron_gulp.core.study import legs
-from tests.systems import build, check_option, demo, duty
+from tests.systems import a_target, build, check_option, demo
 
 COOLER = {"bore_mm": 9, "air_c": 20, "rated_flow_l_h": 300, "rated_drop_kpa": 8}
 COOLER |= {"rated_heat_w": 1500, "rated_difference_k": 25}
 
 
 def judged(place, **changes):
-    one = build(check_option(2), duty(fuel_temp_c=55, ethanol_pct=0))
+    one = build(check_option(2), a_target(fuel_temp_c=55, ethanol_pct=0))
     plain = judge_all(one, one.options[0])[0]
     fitted = apply(one, [(f"options/{one.options[0].id}/{place}", COOLER | changes)])
     return fitted, plain, judge_all(fitted, fitted.options[0])[0]

@@ -36,7 +36,7 @@ from iron_gulp.core.solve import (
 from iron_gulp.core.study import legs, neighbours, operating_field, switches
 from iron_gulp.shelf import load_shelf
 from tests.draws import draws
-from tests.systems import build, check_option, demo, duty, fitted_line, lift_stage, line, pump, split
+from tests.systems import a_target, build, check_option, demo, fitted_line, lift_stage, line, pump, split
 
 L_H = 1e-3 / 3600
 RHO, MU = 765.0, 0.9
@@ -166,8 +166,8 @@ def test_dead_ended_rails_take_equal_shares_and_the_worst_branch_counts():
 def test_a_narrow_split_costs_pressure_and_its_legs_are_listed(arrangement):
     option = check_option(split=split(line(5.0, 1.5, 1.0), line(5.0, 1.5, 1.0)), rail=Rail(count=2))
     option = option.model_copy(update={"regulator": option.regulator.model_copy(update={"arrangement": arrangement})})
-    one = build(option, duty(power_kw=330, boost_kpa=200))
-    verdict = judge(one, option, one.duties[0])
+    one = build(option, a_target(power_kw=330, boost_kpa=200))
+    verdict = judge(one, option, one.targets[0])
     hyd = verdict.points.hydraulics
     assert hyd.split_kpa[0] > 2.0
     found = {leg.name: leg for leg in legs(verdict)}
@@ -175,8 +175,8 @@ def test_a_narrow_split_costs_pressure_and_its_legs_are_listed(arrangement):
         float(hyd.delivered_m3_s[0] if "near" in arrangement else hyd.supply_m3_s[0]), rel=1e-6
     )
     assert found["Branch 2"].after_kpa == pytest.approx(float(hyd.rail_kpa[0]), rel=2e-3)
-    without = build(check_option(regulator=option.regulator), one.duties[0])
-    assert verdict.load("feed").load > judge(without, without.options[0], one.duties[0]).load("feed").load
+    without = build(check_option(regulator=option.regulator), one.targets[0])
+    assert verdict.load("feed").load > judge(without, without.options[0], one.targets[0]).load("feed").load
 
 
 def test_a_split_has_a_branch_for_each_rail():
@@ -208,13 +208,13 @@ def test_the_pickup_loses_at_its_own_bore():
 def test_the_pickup_burdens_whoever_draws_from_the_tank():
     narrow = Pickup(bore_mm=5.0, length_m=0.5, k_sum=2.0)
     main = build(check_option(pickup=narrow))
-    assert judge(main, main.options[0], main.duties[0]).points.hydraulics.inlet_kpa[0] < -5.0
+    assert judge(main, main.options[0], main.targets[0]).points.hydraulics.inlet_kpa[0] < -5.0
     lifted = build(check_option(pickup=narrow, lift=lift_stage(2.0)))
-    verdict = judge(lifted, lifted.options[0], lifted.duties[0])
+    verdict = judge(lifted, lifted.options[0], lifted.targets[0])
     assert verdict.points.hydraulics.inlet_kpa[0] == pytest.approx(0.0, abs=1e-9)
-    solved = solve_lift(lifted.options[0], lifted.duties[0], fuel_state(lifted, lifted.duties[0]))
+    solved = solve_lift(lifted.options[0], lifted.targets[0], fuel_state(lifted, lifted.targets[0]))
     free = build(check_option(lift=lift_stage(2.0)))
-    assert solved.flow_m3_s < solve_lift(free.options[0], free.duties[0], fuel_state(free, free.duties[0])).flow_m3_s
+    assert solved.flow_m3_s < solve_lift(free.options[0], free.targets[0], fuel_state(free, free.targets[0])).flow_m3_s
     assert solved.inlet_kpa < -5.0
     heads = verdict.heads_kpa
     assert heads[1][0] < heads[0][0]
@@ -223,7 +223,7 @@ def test_the_pickup_burdens_whoever_draws_from_the_tank():
 def test_solving_a_lift_stage_that_is_not_there_is_refused():
     one = build()
     with pytest.raises(ValueError, match="no lift stage"):
-        solve_lift(one.options[0], one.duties[0], fuel_state(one, one.duties[0]))
+        solve_lift(one.options[0], one.targets[0], fuel_state(one, one.targets[0]))
 
 
 # Circuits as fitted
@@ -233,7 +233,7 @@ def test_a_painted_ground_adds_its_resistance():
     good, bad = Wiring(), Wiring(ground="painted or shared point")
     assert wiring_resistance_ohm(bad) - wiring_resistance_ohm(good) == pytest.approx(0.050)
     one, other = (build(check_option(pumps=(pump(wiring=w),))) for w in (good, bad))
-    volts = [judge(b, b.options[0], b.duties[0]).points.hydraulics.volts[0, 0] for b in (one, other)]
+    volts = [judge(b, b.options[0], b.targets[0]).points.hydraulics.volts[0, 0] for b in (one, other)]
     assert 0.4 < volts[0] - volts[1] < 1.0
 
 
@@ -278,13 +278,13 @@ def test_each_fault_of_a_circuit_is_named_alone(wiring, amps, lost, fault):
 
 def staged_build(**changes):
     groups = (pump(), pump(id="g2", on_above_kpa=100.0, **changes))
-    return build(check_option(pumps=groups), duty(boost_kpa=200, power_kw=300))
+    return build(check_option(pumps=groups), a_target(boost_kpa=200, power_kw=300))
 
 
 def test_a_stage_leaves_below_where_it_joined():
     one = staged_build(hysteresis_pct=20.0)
     boost = np.array([75.0, 85.0, 99.0, 101.0])
-    option, wanted = one.options[0], one.duties[0]
+    option, wanted = one.options[0], one.targets[0]
     leaving = running_at(one, option, wanted, 5000.0, boost, 0.02, leaving=True)
     assert leaving[1].tolist() == [False, True, True, True]
     coming = solve(option, Points(boost, 0.02, 13.5, RHO, MU)).running
@@ -307,14 +307,14 @@ def test_hysteresis_holds_every_kind_of_condition(condition, value, below):
 
 def test_the_field_knows_both_ways():
     one = staged_build(hysteresis_pct=30.0)
-    field = operating_field(one, one.options[0], one.duties[0], 8, 30)
+    field = operating_field(one, one.options[0], one.targets[0], 8, 30)
     assert np.all(field.stages_leaving >= field.stages)
     assert (field.stages_leaving > field.stages).any()
 
 
 def test_lift_off_with_a_stage_held_on_raises_the_rail():
     one = staged_build()
-    (switch,) = switches(one, one.options[0], one.duties[0])
+    (switch,) = switches(one, one.options[0], one.targets[0])
     assert switch.lift_off_rail_kpa > switch.lift_off_set_kpa + 100.0
     both = solve(check_option(2), Points(-60.0, 0.0, 13.8, RHO, MU))
     assert switch.lift_off_rail_kpa == pytest.approx(float(both.rail_kpa[0]), rel=0.02)
@@ -335,7 +335,7 @@ def test_a_group_at_full_speed_does_not_follow_the_rail():
 
 def test_another_blend_in_the_tank_moves_the_mixture():
     one = build()
-    e85, e60 = (fuel_state(one, duty(ethanol_pct=pct)) for pct in (85, 60))
+    e85, e60 = (fuel_state(one, a_target(ethanol_pct=pct)) for pct in (85, 60))
     rich = blend_lambda(0.85, e85.stoich_afr, e85.density_kg_m3, e60.stoich_afr, e60.density_kg_m3)
     assert float(rich) == pytest.approx(0.85 * 9.81 / 11.23 * (776.4 / 762.2) ** 0.5, rel=5e-3)
     back = blend_lambda(rich, e60.stoich_afr, e60.density_kg_m3, e85.stoich_afr, e85.density_kg_m3)
@@ -376,7 +376,7 @@ def test_a_weak_pump_beside_a_strong_one_stalls():
 def test_a_relay_feed_is_set_against_the_wiring_as_it_is():
     poor = Wiring(loop_m=6.0, area_mm2=1.0, connectors_mohm=60.0, switch="factory feed", fuse_a=20.0)
     one = build(check_option(pumps=(pump(wiring=poor),)))
-    (circuit,) = circuits(one.options[0], (judge(one, one.options[0], one.duties[0]),))
+    (circuit,) = circuits(one.options[0], (judge(one, one.options[0], one.targets[0]),))
     feed = circuit.relay_feed
     assert feed.area_mm2 >= 4.0
     # Fixed-point by hand: 8 mΩ of joints and the same loop in the larger wire.
@@ -403,7 +403,7 @@ def test_a_relay_feed_is_set_against_the_wiring_as_it_is():
 )
 def test_every_part_has_neighbours_of_its_own_kind(path):
     curlew, catalogue = demo("curlew"), load_shelf().catalogue
-    verdict = judge(curlew, curlew.option(None), curlew.duty("hill"))
+    verdict = judge(curlew, curlew.option(None), curlew.target("hill"))
     fitted = value_at(curlew, f"options/as-built/{path}")
     found = neighbours(curlew, verdict, f"options/as-built/{path}", catalogue)
     assert found
@@ -415,7 +415,7 @@ def test_every_part_has_neighbours_of_its_own_kind(path):
 
 def test_a_larger_lift_pump_lifts_more():
     curlew, catalogue = demo("curlew"), load_shelf().catalogue
-    verdict = judge(curlew, curlew.option(None), curlew.duty("hill"))
+    verdict = judge(curlew, curlew.option(None), curlew.target("hill"))
     changes = {one.way: one for one in neighbours(curlew, verdict, "options/as-built/lift/part", catalogue)}
     assert changes["Up"].part.shelf_id == "pump-lift-400"
     assert changes["Up"].lift_change_m3_s > 0 > changes["Down"].lift_change_m3_s

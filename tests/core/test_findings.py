@@ -22,10 +22,10 @@ from iron_gulp.core.model import (
 )
 from iron_gulp.shelf import load_shelf
 from tests.systems import (
+    a_target,
     build,
     check_option,
     demo,
-    duty,
     fine_filter,
     fitted_line,
     injectors,
@@ -53,7 +53,7 @@ def wired(**changes):
 
 def staged(joins_kpa, **changes):
     weak = pump(id="g1", derate_pct=75.0)
-    return build(check_option(pumps=(weak, pump(id="g2", on_above_kpa=joins_kpa))), duty(**changes))
+    return build(check_option(pumps=(weak, pump(id="g2", on_above_kpa=joins_kpa))), a_target(**changes))
 
 
 def told(**calibration):
@@ -81,32 +81,34 @@ def _free_spill():
 CARBURETTOR_CASES = {"float-flooded", "float-dry", "needles-small", "deadhead-drift"}  # in test_carburettor
 
 CASES = {
-    "air-limited": lambda: build(None, duty(power_kw=400, boost_kpa=60)),
-    "air-surplus": lambda: build(None, duty(power_kw=80, boost_kpa=150)),
-    "cold-start": lambda: build(None, duty(ethanol_pct=85)),
+    "air-limited": lambda: build(None, a_target(power_kw=400, boost_kpa=60)),
+    "air-surplus": lambda: build(None, a_target(power_kw=80, boost_kpa=150)),
+    "cold-start": lambda: build(None, a_target(ethanol_pct=85)),
     "injectors-small": lambda: build(check_option(injectors=InjectorSet(part=injectors(330)))),
     "injector-idle": lambda: build(check_option(injectors=InjectorSet(part=injectors(4000)))),
     "injector-opening": lambda: build(check_option(4, injectors=InjectorSet(part=injectors(max_pressure_kpa=350)))),
     "injectors-large": lambda: build(check_option(injectors=InjectorSet(part=injectors(3000)))),
-    "pumps-short": lambda: build(None, duty(power_kw=540, boost_kpa=300)),
+    "pumps-short": lambda: build(None, a_target(power_kw=540, boost_kpa=300)),
     "wiring-drop": lambda: build(check_option(pumps=(pump(wiring=Wiring(loop_m=9, area_mm2=1.0)),))),
-    "free-flow-rating": lambda: build(None, duty(power_kw=300, boost_kpa=240)),
-    "pumps-large": lambda: build(check_option(3), duty(power_kw=120)),
+    "free-flow-rating": lambda: build(None, a_target(power_kw=300, boost_kpa=240)),
+    "pumps-large": lambda: build(check_option(3), a_target(power_kw=120)),
     "feed-small": lambda: build(check_option(feed=line(5.0, 6, 8))),
     "feed-large": lambda: build(
         check_option(feed=line(12.7, 3, 2).model_copy(update={"part": SHELF.part("lines", "ptfe-10")}))
     ),
     "regulator-overrun": lambda: build(check_option(2)),
     "return-pressure": lambda: build(_free_spill(), rules={"return_drop_kpa": 2}),
-    "fixed-reference": lambda: apply(build(None, duty(power_kw=260)), [("options/o1/regulator/reference", "atmosphere")]),
+    "fixed-reference": lambda: apply(
+        build(None, a_target(power_kw=260)), [("options/o1/regulator/reference", "atmosphere")]
+    ),
     "no-differential": lambda: apply(
-        build(None, duty(boost_kpa=350)), [("options/o1/regulator/reference", "atmosphere")]
+        build(None, a_target(boost_kpa=350)), [("options/o1/regulator/reference", "atmosphere")]
     ),
     "spring-range": lambda: apply(build(), [("options/o1/regulator/part/min_base_kpa", 350.0)]),
     "end-pressure": lambda: apply(build(), [("options/o1/regulator/part/max_pressure_kpa", 350.0)]),
     "alcohol-fitness": lambda: apply(build(), [("options/o1/regulator/part/alcohol_ok", False)]),
     "suction-margin": lambda: build(
-        check_option(suction=Suction(place="external", head_m=-1.0, line=line(6.0, 3.0, 8.0))), duty(fuel_temp_c=55)
+        check_option(suction=Suction(place="external", head_m=-1.0, line=line(6.0, 3.0, 8.0))), a_target(fuel_temp_c=55)
     ),
     "external-pump-pulls": lambda: build(check_option(suction=Suction(place="external", head_m=-0.4))),
     "pre-filter-fine": lambda: build(check_option(suction=Suction(filter=fine_filter()))),
@@ -128,13 +130,13 @@ CASES = {
     "return-entry": lambda: apply(build(), [("options/o1/return_entry", "into the vent line")]),
     "reference-line": lambda: apply(build(), [("options/o1/regulator/reference_line", "unclamped or soft hose")]),
     "filter-flow": lambda: build(check_option(2, filter=fine_filter())),
-    "relief-open": lambda: build(check_option(pumps=(pump(part=_part(relief_kpa=390.0)),)), duty(boost_kpa=100)),
+    "relief-open": lambda: build(check_option(pumps=(pump(part=_part(relief_kpa=390.0)),)), a_target(boost_kpa=100)),
     "pump-stalled": lambda: build(check_option(pumps=(pump(), pump(id="g2", part=_part(scale=0.3))))),
     "switch-hot": lambda: wired(switch_a=18.0, area_mm2=6.0, switch_place="in the heat, unventilated"),
     "factory-feed": lambda: wired(switch="factory feed", area_mm2=2.5, connectors_mohm=80.0),
     "ground-painted": lambda: wired(ground="painted or shared point"),
     "coil-load": lambda: wired(coil_a=0.4, coil_feed_a=0.3),
-    "pickup-uncovers": lambda: build(check_option(pickup=Pickup(kind="open tube")), duty(accel_g=1.1)),
+    "pickup-uncovers": lambda: build(check_option(pickup=Pickup(kind="open tube")), a_target(accel_g=1.1)),
     "suction-tight": lambda: build(
         check_option(suction=Suction(place="external", line=fitted_line(8.7, 0.5, ("drilled block, 90°", 2))))
     ),
@@ -178,7 +180,7 @@ def test_each_rule_speaks_when_it_should(code):
 def test_every_rule_has_a_case():
     silent = build(
         check_option(1, return_line=line(17.5, 1, 0)),
-        duty(ethanol_pct=10, power_kw=215, boost_kpa=115),
+        a_target(ethanol_pct=10, power_kw=215, boost_kpa=115),
         car={"coldest_c": 20},
     )
     heard = {finding.code for make in CASES.values() for finding in findings_of(make())}
@@ -236,7 +238,7 @@ def test_staging_remedy_cures_saltern():
     staged = apply(saltern, stage.edits)
     assert [group.on_above_kpa for group in staged.options[0].pumps] == [None, 50.0]
     assert "regulator-overrun" not in codes(staged)
-    record = judge(staged, staged.options[0], staged.duty("record"))
+    record = judge(staged, staged.options[0], staged.target("record"))
     assert record.load("pumps").load < 1
 
 

@@ -5,7 +5,7 @@ import pytest
 from hypothesis import given
 from hypothesis import strategies as st
 
-from iron_gulp.core.physics import ETHANOL, GASOLINE, KPA_PER_PSI, METHANOL, fill_to_target, fuels, read_ethanol_sensor
+from iron_gulp.core.physics import ETHANOL, GASOLINE, KPA_PER_PSI, METHANOL, fill_to_blend, fuels, read_ethanol_sensor
 
 TABLE = [  # E, mass fraction, AFR, LHV, density at 15 °C, ratio same air, ratio same energy
     (0.0, 0.0, 14.70, 43.40, 745.0, 1.0, 1.0),
@@ -116,13 +116,13 @@ def test_vectorised_like_scalar():
 
 
 def test_tank_mixing_check_value():
-    fill = fill_to_target(60, 18, 12, 50, 78, 10)
+    fill = fill_to_blend(60, 18, 12, 50, 78, 10)
     assert (fill.strong_l, fill.weak_l) == pytest.approx((34.76, 7.24), abs=0.01)
     assert fill.reachable
 
 
 def test_unreachable_mix_says_what_can_be_reached():
-    fill = fill_to_target(60, 40, 10, 80, 85, 10)
+    fill = fill_to_blend(60, 40, 10, 80, 85, 10)
     assert not fill.reachable
     assert fill.highest_pct == pytest.approx((40 * 10 + 20 * 85) / 60)
     assert (fill.strong_l, fill.reached_pct) == pytest.approx((20.0, fill.highest_pct))
@@ -130,7 +130,7 @@ def test_unreachable_mix_says_what_can_be_reached():
 
 @given(st.floats(0, 60), st.floats(0, 100), st.floats(0, 100))
 def test_mixing_conserves_ethanol_and_volume(held_l, held_pct, target):
-    fill = fill_to_target(60, held_l, held_pct, target, 85, 5)
+    fill = fill_to_blend(60, held_l, held_pct, target, 85, 5)
     assert held_l + fill.strong_l + fill.weak_l == pytest.approx(60)
     ethanol = held_l * held_pct + fill.strong_l * 85 + fill.weak_l * 5
     assert ethanol / 60 == pytest.approx(fill.reached_pct, abs=1e-6)
@@ -139,7 +139,7 @@ def test_mixing_conserves_ethanol_and_volume(held_l, held_pct, target):
 @pytest.mark.parametrize("bad", [(60, 70, 10, 50, 85, 10), (60, 10, 10, 50, 10, 85)])
 def test_mixing_refuses_nonsense(bad):
     with pytest.raises(ValueError, match="must"):
-        fill_to_target(*bad)
+        fill_to_blend(*bad)
 
 
 def test_sensor_reading():

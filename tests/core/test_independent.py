@@ -14,14 +14,14 @@ from iron_gulp.core.physics import ETHANOL, GASOLINE, METHANOL
 from iron_gulp.core.solve import IDLE, PEAK
 from iron_gulp.core.study import compare
 from iron_gulp.shelf import load_shelf
-from tests.systems import build, check_option, demo, duty, pump
+from tests.systems import a_target, build, check_option, demo, pump
 
 L_H = 1e-3 / 3600
 SHELF = load_shelf()
 
 
-def judged(option, one_duty=None):
-    one = build(option, one_duty or duty())
+def judged(option, one_target=None):
+    one = build(option, one_target or a_target())
     return one, judge_all(one, one.options[0])[0]
 
 
@@ -71,7 +71,7 @@ def test_required_fuel_is_a_cylinder_of_air_at_the_stoichiometric_mixture():
 
 
 def test_the_pulse_needs_the_mixture():
-    lean, rich = (judged(check_option(2), duty(lambda_=number, school="air"))[1] for number in (1.0, 0.8))
+    lean, rich = (judged(check_option(2), a_target(lambda_=number, school="air"))[1] for number in (1.0, 0.8))
     assert rich.demand.air_school_kg_s / lean.demand.air_school_kg_s == pytest.approx(1.25)
     air = rich.demand.air_kg_s
     assert rich.demand.air_school_kg_s == pytest.approx(air / (0.8 * rich.fuel.stoich_afr), rel=1e-6)
@@ -116,7 +116,7 @@ def test_every_figure_of_speed_is_flow_over_area():
 def test_a_stage_chatters_by_its_hysteresis_against_the_signals_ripple():
     def chattering(limit, hysteresis_pct):
         stage = pump(id="g2", on_above_kpa=limit, hysteresis_pct=hysteresis_pct, min_on_s=0.0)
-        one = build(check_option(pumps=(pump(), stage)), duty(boost_kpa=150))
+        one = build(check_option(pumps=(pump(), stage)), a_target(boost_kpa=150))
         found = find(one, one.options[0], judge_all(one, one.options[0]), SHELF.catalogue)
         return next((each for each in found if each.code == "stage-chatters"), None)
 

@@ -29,14 +29,14 @@ from iron_gulp.core.study import (
     legs,
     missing_stages,
     neighbours,
-    of_duty,
+    of_target,
     operating_field,
     propose,
     switches,
 )
 from iron_gulp.shelf import load_shelf
 from tests.draws import draws
-from tests.systems import build, check_option, demo, duty, fine_filter, fitted_line, lift_stage, line, pump, split
+from tests.systems import a_target, build, check_option, demo, fine_filter, fitted_line, lift_stage, line, pump, split
 
 L_H = 1e-3 / 3600
 RHO, MU = 780.0, 1.0
@@ -162,7 +162,7 @@ def test_tank_pressure_helps_at_both_ends():
 def test_lift_flow_meets_its_line():
     one = build(check_option(lift=lift_stage(2.0)))
     solved = solve_lift(
-        one.options[0], one.duties[0].model_copy(update={"supply_v": 13.5}), fuel_state(one, one.duties[0])
+        one.options[0], one.targets[0].model_copy(update={"supply_v": 13.5}), fuel_state(one, one.targets[0])
     )
     assert 180 < solved.flow_m3_s / L_H < 200
     assert 0 < solved.rise_kpa < 20
@@ -172,7 +172,7 @@ def test_lift_flow_meets_its_line():
 
 def test_returning_to_the_main_tank_needs_all_pump_flow_lifted():
     loads = [
-        judge(one, one.options[0], one.duties[0]).load("lift").load
+        judge(one, one.options[0], one.targets[0]).load("lift").load
         for one in (build(check_option(lift=lift_stage(5.0, return_to=place))) for place in ("surge tank", "main tank"))
     ]
     assert loads[1] > 1.5 * loads[0]
@@ -183,8 +183,8 @@ def test_returning_to_the_main_tank_needs_all_pump_flow_lifted():
 
 def test_staged_the_base_holds_at_idle_all_on_it_does_not():
     saltern = demo("saltern")
-    all_on = judge(saltern, saltern.option("three-on"), saltern.duty("record"))
-    staged = judge(saltern, saltern.option("staged"), saltern.duty("record"))
+    all_on = judge(saltern, saltern.option("three-on"), saltern.target("record"))
+    staged = judge(saltern, saltern.option("staged"), saltern.target("record"))
     hyd = (all_on.points.hydraulics, staged.points.hydraulics)
     assert hyd[0].rail_kpa[1] - hyd[0].set_kpa[1] > 100
     assert abs(hyd[1].rail_kpa[1] - hyd[1].set_kpa[1]) < 10
@@ -194,7 +194,7 @@ def test_staged_the_base_holds_at_idle_all_on_it_does_not():
 
 def test_operating_field_covers_idle_overrun_and_peak():
     curlew = demo("curlew")
-    option, hill = curlew.option(None), curlew.duty("hill")
+    option, hill = curlew.option(None), curlew.target("hill")
     field = operating_field(curlew, option, hill)
     assert field.demand_l_h.shape == (field.manifold_kpa.size, field.rpm.size)
     assert field.demand_l_h[0, -1] == 0.0
@@ -209,7 +209,7 @@ def test_operating_field_covers_idle_overrun_and_peak():
 
 def test_switch_step_is_the_difference_of_its_two_sides():
     curlew = demo("curlew")
-    option, later = curlew.option(None), curlew.duty("later")
+    option, later = curlew.option(None), curlew.target("later")
     (switch,) = switches(curlew, option, later)
     assert switch.step_kpa == pytest.approx(switch.after_rail_kpa - switch.before_rail_kpa)
     assert switch.after_bypass_l_h > switch.before_bypass_l_h
@@ -228,7 +228,7 @@ def test_switch_step_is_the_difference_of_its_two_sides():
     ],
 )
 def test_a_switch_is_found_whatever_the_condition(conditions, rpm, manifold):
-    curlew, later = demo("curlew"), demo("curlew").duty("later")
+    curlew, later = demo("curlew"), demo("curlew").target("later")
     edits = [("options/as-built/pumps/g2/on_above_kpa", None)]
     edits += [(f"options/as-built/pumps/g2/{name}", value) for name, value in conditions.items()]
     curlew = apply(curlew, edits)
@@ -242,19 +242,19 @@ def test_a_switch_is_found_whatever_the_condition(conditions, rpm, manifold):
 
 def test_a_stage_that_never_comes_has_no_switch():
     curlew = apply(demo("curlew"), [("options/as-built/pumps/g2/on_above_kpa", 400.0)])
-    assert switches(curlew, curlew.option(None), curlew.duty("later")) == []
+    assert switches(curlew, curlew.option(None), curlew.target("later")) == []
 
 
 def test_a_silent_stage_leans_out():
     curlew = demo("curlew")
-    (gone,) = missing_stages(curlew, curlew.option(None), curlew.duty("later"))
+    (gone,) = missing_stages(curlew, curlew.option(None), curlew.target("later"))
     assert gone.lambda_factor > 1.1
-    assert gone.safe_power_kw < curlew.duty("later").power_kw
+    assert gone.safe_power_kw < curlew.target("later").power_kw
 
 
 def test_a_late_stage_is_proposed_earlier_and_cured():
     curlew = apply(demo("curlew"), [("options/as-built/pumps/g2/on_above_kpa", 190.0)])
-    option, later = curlew.option(None), curlew.duty("later")
+    option, later = curlew.option(None), curlew.target("later")
     assert switches(curlew, option, later)[0].share_before > 1.0
     (proposal,) = propose(curlew, option, later)
     assert proposal.on_above_kpa < 190
@@ -303,13 +303,13 @@ def test_a_lossy_factory_feed_is_named():
     assert "factory feed loses too much" in circuit.problems
 
 
-# Operating points away from a duty
+# Operating points away from a target
 
 
-def test_a_dutys_own_point_is_the_duty():
+def test_a_targets_own_point_is_the_target():
     curlew = demo("curlew")
-    option, hill = curlew.option(None), curlew.duty("hill")
-    here = judge_at(curlew, option, hill, of_duty(hill))
+    option, hill = curlew.option(None), curlew.target("hill")
+    here = judge_at(curlew, option, hill, of_target(hill))
     assert here.points.hydraulics.rail_kpa[0] == pytest.approx(judge(curlew, option, hill).points.hydraulics.rail_kpa[0])
     light = judge_at(curlew, option, hill, Conditions(2500, -40, 70, 13.6, 0.0))
     assert light.demand.chosen_kg_s < 0.2 * here.demand.chosen_kg_s
@@ -317,8 +317,8 @@ def test_a_dutys_own_point_is_the_duty():
 
 
 def test_hot_fuel_and_duty_edges_keep_an_answer():
-    one = build(check_option(lift=lift_stage(3.0)), duty(fuel_temp_c=90, ethanol_pct=10, accel_g=6))
-    verdict = judge(one, one.options[0], one.duties[0])
+    one = build(check_option(lift=lift_stage(3.0)), a_target(fuel_temp_c=90, ethanol_pct=10, accel_g=6))
+    verdict = judge(one, one.options[0], one.targets[0])
     assert verdict.load("suction").load > 1
     assert np.isfinite(verdict.points.hydraulics.rail_kpa).all()
 
@@ -359,7 +359,7 @@ def test_stages_join_on_duty_mixture_and_flow(condition, signals, expected):
 
 def test_neighbours_are_the_next_sizes_and_say_what_changes():
     curlew = demo("curlew")
-    verdict = judge(curlew, curlew.option(None), curlew.duty("hill"))
+    verdict = judge(curlew, curlew.option(None), curlew.target("hill"))
     catalogue = load_shelf().catalogue
     down, up = neighbours(curlew, verdict, "options/as-built/feed/part", catalogue)
     assert (down.part.size, up.part.size) == ("dash 4", "dash 8")
@@ -427,22 +427,22 @@ def test_no_combination_the_interface_allows_can_crash(
             map_range_kpa_abs=100.0, injector_cc_min=400.0, dead_time_ms=0.0, blend="entered by hand"
         ),
     )
-    one = build(option, duty(boost_kpa=boost, accel_g=1.0))
+    one = build(option, a_target(boost_kpa=boost, accel_g=1.0))
     (verdict,) = judge_all(one, one.options[0])
     assert np.isfinite(verdict.points.hydraulics.rail_kpa).all()
     assert verdict.first_out.title
     found = find(one, one.options[0], [verdict], load_shelf().catalogue)
     assert all(finding.remedies is not None for finding in found)
-    assert np.isfinite(operating_field(one, one.options[0], one.duties[0], 6, 5).rail_error_kpa).all()
+    assert np.isfinite(operating_field(one, one.options[0], one.targets[0], 6, 5).rail_error_kpa).all()
     assert circuits(one.options[0], (verdict,)) is not None
     assert all(np.isfinite(leg.drop_kpa) for leg in legs(verdict))
-    assert switches(one, one.options[0], one.duties[0]) is not None
+    assert switches(one, one.options[0], one.targets[0]) is not None
 
 
 @pytest.mark.parametrize("name", ["bypass after the rail", NEAR])
 def test_legs_add_up_from_tank_to_rail(name):
     curlew = apply(demo("curlew"), [("options/as-built/regulator/arrangement", name)])
-    verdict = judge(curlew, curlew.option(None), curlew.duty("hill"))
+    verdict = judge(curlew, curlew.option(None), curlew.target("hill"))
     found = {leg.name: leg for leg in legs(verdict)}
     assert list(found)[:6] == ["Pickup", "Lift pump", "Lift line", "Pre-filter", "Pumps", "Filter"]
     assert found["Feed"].after_kpa == pytest.approx(verdict.points.hydraulics.rail_kpa[0], rel=1e-3)

@@ -13,7 +13,7 @@ from iron_gulp.core.model import POWER_LIMITS, Filter, FilterPart, Option, Passa
 from iron_gulp.core.solve import FluidState, Points, PumpState, State, return_curve, solve, split_flows_m3_s, supply_curve
 from iron_gulp.core.study import propose, switches
 from tests.draws import draws
-from tests.systems import build, check_option, duty, fitted_line, lift_stage, line, pump, split
+from tests.systems import a_target, build, check_option, fitted_line, lift_stage, line, pump, split
 
 L_H = 1e-3 / 3600
 RHO, MU = 770.0, 0.9
@@ -167,11 +167,11 @@ def test_a_restriction_in_the_return_raises_the_floor(option, most):
 @draws(30)
 @given(st.floats(120, 500), st.floats(0, 220), st.floats(0, 98), st.sampled_from(POWER_LIMITS))
 def test_at_its_ceiling_a_component_is_just_loaded(power, boost, ethanol, component):
-    one = build(check_option(2, lift=lift_stage(4.0)), duty(power_kw=power, boost_kpa=boost, ethanol_pct=ethanol))
-    load = judge(one, one.options[0], one.duties[0]).load(component)
+    one = build(check_option(2, lift=lift_stage(4.0)), a_target(power_kw=power, boost_kpa=boost, ethanol_pct=ethanol))
+    load = judge(one, one.options[0], one.targets[0]).load(component)
     assume(load.ceiling_kw is not None and 1 < load.ceiling_kw < 5000)
-    there = one.duties[0].model_copy(update={"power_kw": load.ceiling_kw})
-    again = judge(one.model_copy(update={"duties": (there,)}), one.options[0], there).load(component)
+    there = one.targets[0].model_copy(update={"power_kw": load.ceiling_kw})
+    again = judge(one.model_copy(update={"targets": (there,)}), one.options[0], there).load(component)
     assert again.load == pytest.approx(1.0, rel=0.02)
 
 
@@ -179,10 +179,10 @@ def test_at_its_ceiling_a_component_is_just_loaded(power, boost, ethanol, compon
 @given(st.floats(20, 190), st.floats(0, 60), st.floats(200, 420))
 def test_a_stage_leaves_at_or_below_where_it_joins(joins, hysteresis, power):
     groups = (pump(), pump(id="g2", on_above_kpa=joins, hysteresis_pct=hysteresis))
-    one = build(check_option(pumps=groups), duty(boost_kpa=200, power_kw=power))
-    (switch,) = switches(one, one.options[0], one.duties[0])
+    one = build(check_option(pumps=groups), a_target(boost_kpa=200, power_kw=power))
+    (switch,) = switches(one, one.options[0], one.targets[0])
     assert switch.joins.manifold_kpa == pytest.approx(joins, abs=0.01)
     assert switch.leaves.manifold_kpa == pytest.approx(joins * (1 - hysteresis / 100), abs=0.01)
     assert switch.after_rail_kpa >= switch.before_rail_kpa - 0.01
-    (proposal,) = propose(one, one.options[0], one.duties[0])
+    (proposal,) = propose(one, one.options[0], one.targets[0])
     assert 0.0 <= proposal.on_above_kpa <= 200.0

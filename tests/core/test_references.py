@@ -6,22 +6,22 @@ import pytest
 from iron_gulp.core.judge import judge
 from iron_gulp.core.model import apply
 from iron_gulp.core.study import every_arrangement
-from tests.systems import build, check_option, demo, duty
+from tests.systems import a_target, build, check_option, demo
 
 
 @pytest.fixture(scope="module")
 def found():
-    one = build(check_option(2), duty(boost_kpa=150, power_kw=200))
+    one = build(check_option(2), a_target(boost_kpa=150, power_kw=200))
     return {kind.name: kind for kind in arranged(one)}
 
 
 def arranged(one):
-    return every_arrangement(one, judge(one, one.options[0], one.duties[0]))
+    return every_arrangement(one, judge(one, one.options[0], one.targets[0]))
 
 
 def test_one_is_as_fitted_and_equals_the_system_itself(found):
-    one = build(check_option(2), duty(boost_kpa=150, power_kw=200))
-    verdict = judge(one, one.options[0], one.duties[0])
+    one = build(check_option(2), a_target(boost_kpa=150, power_kw=200))
+    verdict = judge(one, one.options[0], one.targets[0])
     (fitted,) = [kind for kind in found.values() if kind.fitted]
     assert fitted.name == "Manifold"
     assert fitted.rail_kpa[1] == pytest.approx(float(verdict.points.hydraulics.rail_kpa[0]))
@@ -31,7 +31,7 @@ def test_one_is_as_fitted_and_equals_the_system_itself(found):
 
 def test_a_fixed_reference_follows_the_square_root_law():
     """At a rail that is held, 300 kPa base: 150 kPa of boost leaves half the pressure, 60 kPa of vacuum adds a fifth."""
-    one = build(check_option(1), duty(boost_kpa=150, power_kw=150), engine={"displacement_l": 2.5, "cylinders": 5})
+    one = build(check_option(1), a_target(boost_kpa=150, power_kw=150), engine={"displacement_l": 2.5, "cylinders": 5})
     large = one.options[0].regulator.part.model_copy(update={"capacity_l_h": 5000.0})
     one = apply(one, [("options/o1/regulator/part", large.model_dump(mode="json"))])
     one = apply(one, [("options/o1/return_line/part/bore_mm", 20.0)])
@@ -42,7 +42,7 @@ def test_a_fixed_reference_follows_the_square_root_law():
 
 
 def test_a_rising_rate_loads_pumps_more_and_injectors_less():
-    kinds = {kind.name: kind for kind in arranged(build(check_option(1), duty(boost_kpa=120, power_kw=130)))}
+    kinds = {kind.name: kind for kind in arranged(build(check_option(1), a_target(boost_kpa=120, power_kw=130)))}
     rising, followed = kinds["Rising rate"], kinds["Manifold"]
     assert rising.rail_kpa[1] == pytest.approx(followed.rail_kpa[1] + 0.7 * 120, abs=2.0)
     assert rising.pump_load > followed.pump_load
@@ -57,11 +57,11 @@ def test_by_pump_speed_nothing_goes_round_at_idle(found):
 
 
 def test_a_chosen_rising_ratio_is_kept():
-    one = apply(build(None, duty(boost_kpa=100)), [("options/o1/regulator/rising_ratio", 2.0)])
+    one = apply(build(None, a_target(boost_kpa=100)), [("options/o1/regulator/rising_ratio", 2.0)])
     rising = next(kind for kind in arranged(one) if kind.name == "Rising rate")
     assert rising.rail_kpa[1] == pytest.approx(300 + 2 * 100, abs=2.0)
 
 
 def test_a_carburettor_has_none_of_this():
     fieldfare = demo("fieldfare")
-    assert every_arrangement(fieldfare, judge(fieldfare, fieldfare.options[0], fieldfare.duties[0])) == []
+    assert every_arrangement(fieldfare, judge(fieldfare, fieldfare.options[0], fieldfare.targets[0])) == []

@@ -7,7 +7,7 @@ from iron_gulp.core.judge import judge_all
 from iron_gulp.core.model import Passage, apply
 from iron_gulp.shelf import load_shelf
 from tests.garage import car
-from tests.systems import build, check_option, demo, duty, fine_filter, line, pump, wired_six_metres
+from tests.systems import a_target, build, check_option, demo, fine_filter, line, pump, wired_six_metres
 
 SHELF = load_shelf()
 
@@ -53,7 +53,7 @@ def test_those_that_cure_come_first():
 
 
 def test_injectors_come_with_what_the_controller_is_told():
-    one = build(None, duty(power_kw=330))
+    one = build(None, a_target(power_kw=330))
     told = {"injector_cc_min": 1000.0, "dead_time_ms": 0.9}
     known = apply(one, [(f"options/o1/calibration/{name}", value) for name, value in told.items()])
     offered = one_click(known, "injectors-small")
@@ -86,7 +86,8 @@ def test_a_fault_equal_groups_share_is_said_once_with_one_remedy():
 def test_the_small_passage_of_a_return_comes_before_a_larger_hose():
     tube = Passage(id="p1", name="Tank end", bore_mm=3.2, length_m=0.2, k_sum=1.5)
     one = build(
-        check_option(1, return_line=line(11.1, 3, 1), return_passages=(tube,), filter=fine_filter()), duty(power_kw=150)
+        check_option(1, return_line=line(11.1, 3, 1), return_passages=(tube,), filter=fine_filter()),
+        a_target(power_kw=150),
     )
     one = apply(one, [("options/o1/regulator/part/capacity_l_h", 600.0)])
     remedy = one_click(one, "regulator-overrun")[0]
@@ -110,9 +111,9 @@ def test_no_injection_pump_is_offered_to_a_carburettor():
 
 
 def test_an_unreferenced_regulator_that_suffices_is_not_objected_to():
-    fixed = apply(build(None, duty(power_kw=150, boost_kpa=60)), [("options/o1/regulator/reference", "atmosphere")])
+    fixed = apply(build(None, a_target(power_kw=150, boost_kpa=60)), [("options/o1/regulator/reference", "atmosphere")])
     assert "fixed-reference" not in {found.code for found in findings(fixed)}
-    more = apply(fixed, [("duties/d1/power_kw", 260.0), ("duties/d1/boost_kpa", 120.0)])
+    more = apply(fixed, [("targets/t1/power_kw", 260.0), ("targets/t1/boost_kpa", 120.0)])
     assert "fixed-reference" in {found.code for found in findings(more)}
 
 
@@ -124,7 +125,7 @@ def test_everything_put_right_leaves_no_step_to_spare_and_only_what_takes_a_deci
     left = {found.code for found in plan.left}
     after = {found.code for found in findings(apply(one, plan.edits)) if found.severity != "note"}
     assert after == left <= {"cold-start", "suction-margin"}
-    assert not any(path.startswith("duties/") for path, _ in plan.edits)
+    assert not any(path.startswith("targets/") for path, _ in plan.edits)
     for step in plan.steps:
         fewer = [edit for other in plan.steps if other is not step for edit in other.remedy.edits]
         without = apply(one, fewer) if fewer else one

@@ -23,7 +23,7 @@ from iron_gulp.core.model import (
 from iron_gulp.core.physics import PumpTable, flow_and_current
 from iron_gulp.core.solve import PEAK, Points, State, solve
 from tests.draws import draws
-from tests.systems import CHECK_CURVE, build, check_option, duty, fitted_line, injectors, lift_stage, line, pump
+from tests.systems import CHECK_CURVE, a_target, build, check_option, fitted_line, injectors, lift_stage, line, pump
 
 L_H = 1e-3 / 3600
 RHO, MU = 770.0, 0.9
@@ -111,8 +111,8 @@ def test_a_state_never_contradicts_its_numbers(option, demand_l_h, opened_l_h):
 @draws(40)
 @given(systems(), st.floats(80, 600), st.floats(-60, 250), st.sampled_from(VOLTS))
 def test_a_clear_verdict_has_fuel_and_pressure(option, power, boost, volts):
-    one = build(option, duty(power_kw=power, boost_kpa=boost, supply_v=volts))
-    verdict = judge(one, option, one.duties[0])
+    one = build(option, a_target(power_kw=power, boost_kpa=boost, supply_v=volts))
+    verdict = judge(one, option, one.targets[0])
     hyd, loads = verdict.points.hydraulics, {load.component: load.load for load in verdict.loads}
     passes = loads["pumps"] <= 1 and loads["injectors"] <= 1
     if passes:
@@ -201,12 +201,12 @@ def test_near_the_tank_pulses_are_for_what_is_left_at_the_engine(demand_l_h, ope
 
 def test_near_the_tank_one_story_of_pulse_duty_mixture_and_load():
     option = arranged(NEAR, feed=line(6.0, 4.5, 4.0))
-    one = build(option, duty(power_kw=150))
-    verdict = judge(one, option, one.duties[0])
+    one = build(option, a_target(power_kw=150))
+    verdict = judge(one, option, one.targets[0])
     points, hyd = verdict.points, verdict.points.hydraulics
     assert hyd.differential_kpa[PEAK] < 295  # the feed's drop is there
     assert hyd.lambda_factor[PEAK] == pytest.approx(1.0)
-    # What passes at this duty is what is asked.
+    # What passes at this target is what is asked.
     share = float(points.effective_ms[PEAK] / points.cycle_ms[PEAK])
     assert share * 5 * float(points.open_kg_s[PEAK]) == pytest.approx(verdict.demand.chosen_kg_s, rel=1e-6)
     most = float(points.open_kg_s[PEAK]) * 5 * (0.85 - float(points.dead_ms[PEAK] / points.cycle_ms[PEAK]))
@@ -246,8 +246,8 @@ def test_full_speed_as_slowest_is_overrun_not_starvation(slowest):
 
 def test_near_the_tank_the_feeds_figures_are_of_the_engines_flow():
     option = arranged(NEAR, feed=line(6.0, 4.5, 4.0))
-    one = build(option, duty(power_kw=150))
-    verdict = judge(one, option, one.duties[0])
+    one = build(option, a_target(power_kw=150))
+    verdict = judge(one, option, one.targets[0])
     flow = verdict.demand.chosen_kg_s / verdict.fuel.density_kg_m3
     assert verdict.points.hydraulics.bypass_m3_s[PEAK] > 0.2 * flow
     assert value("feed.velocity_m_s", Context(one, verdict)) == pytest.approx(flow / (np.pi / 4 * 6e-3**2), rel=1e-6)
@@ -279,13 +279,13 @@ def limited_systems(draw):
     st.sampled_from(POWER_LIMITS),
 )
 def test_a_target_at_a_components_ceiling_loads_it_to_one(option, power, boost, ethanol, component):
-    one = build(option, duty(power_kw=power, boost_kpa=boost, ethanol_pct=ethanol))
-    ceiling = judge(one, option, one.duties[0]).load(component).ceiling_kw
+    one = build(option, a_target(power_kw=power, boost_kpa=boost, ethanol_pct=ethanol))
+    ceiling = judge(one, option, one.targets[0]).load(component).ceiling_kw
     assume(ceiling is not None and 1 < ceiling < 4999)
 
     def at(power_kw):
-        target = one.duties[0].model_copy(update={"power_kw": power_kw})
-        return judge(one.model_copy(update={"duties": (target,)}), option, target).load(component).load
+        target = one.targets[0].model_copy(update={"power_kw": power_kw})
+        return judge(one.model_copy(update={"targets": (target,)}), option, target).load(component).load
 
     here = at(ceiling)
     if here != pytest.approx(1.0, rel=0.01):
@@ -294,8 +294,8 @@ def test_a_target_at_a_components_ceiling_loads_it_to_one(option, power, boost, 
 
 
 def test_demand_by_air_has_no_power_ceiling():
-    one = build(None, duty(school="air"))
-    verdict = judge(one, one.options[0], one.duties[0])
+    one = build(None, a_target(school="air"))
+    verdict = judge(one, one.options[0], one.targets[0])
     assert {load.component: load.ceiling_kw for load in verdict.loads if load.component in POWER_LIMITS} == {
         "injectors": None,
         "pumps": None,
@@ -307,9 +307,9 @@ def test_demand_by_air_has_no_power_ceiling():
 def test_a_ceiling_before_a_stage_joins_counts():
     """One pump runs out before the flow that calls the second: that is the ceiling, whatever two pumps could carry."""
     option = check_option(pumps=(pump(), pump(id="g2", on_above_l_h=520.0)))
-    one = build(option, duty(power_kw=150, boost_kpa=150, ethanol_pct=85))
-    alone = build(check_option(), one.duties[0])
-    found, single = (judge(each, each.options[0], one.duties[0]).load("pumps").ceiling_kw for each in (one, alone))
+    one = build(option, a_target(power_kw=150, boost_kpa=150, ethanol_pct=85))
+    alone = build(check_option(), one.targets[0])
+    found, single = (judge(each, each.options[0], one.targets[0]).load("pumps").ceiling_kw for each in (one, alone))
     assert found == pytest.approx(single, rel=1e-3)
 
 
@@ -318,7 +318,7 @@ def _firing(squirts):
     wide = Regulator(part=RegulatorPart(name="wide", capacity_l_h=9000), base_kpa=300)
     fitted = InjectorSet(part=injectors(1000), squirts=squirts)
     option = check_option(3, regulator=wide, return_line=line(30, 1, 0), injectors=fitted)
-    target = duty(
+    target = a_target(
         ethanol_pct=60, power_kw=480 * 0.74569987, boost_kpa=150, rpm=6800, bsfc_kg_kwh=0.58 * 0.608277, fuel_temp_c=30
     )
     one = build(option, target, car={"loss_pct": 22}, engine={"displacement_l": 2.5, "cylinders": 5, "max_rpm": 7500})
@@ -340,7 +340,7 @@ def test_dead_time_counts_each_squirt(squirts, duty_pct, each_ms):
 @pytest.mark.parametrize(("squirts", "load"), [(1, 0.723), (2, 1.446)])
 def test_each_squirt_must_exceed_the_smallest_pulse(squirts, load):
     option = check_option(1, injectors=InjectorSet(part=injectors(1000), squirts=squirts))
-    target = duty(ethanol_pct=0, power_kw=120, boost_kpa=0, fuel_temp_c=30)
+    target = a_target(ethanol_pct=0, power_kw=120, boost_kpa=0, fuel_temp_c=30)
     engine = {"displacement_l": 2.0, "cylinders": 4, "idle_rpm": 850, "idle_fuel_kg_h": 0.75}
     option = option.model_copy(update={"regulator": option.regulator.model_copy(update={"base_kpa": 320.0})})
     one = build(option, target, engine=engine)

@@ -15,7 +15,7 @@ from iron_gulp.core.model import (
 )
 from iron_gulp.core.study import sweeps
 from iron_gulp.shelf import load_shelf
-from tests.systems import build, demo, duty
+from tests.systems import a_target, build, demo
 
 CATALOGUE = load_shelf().catalogue
 L_H = 3.6e6
@@ -24,14 +24,14 @@ L_H = 3.6e6
 @pytest.fixture(scope="module")
 def hill():
     curlew = demo("curlew")
-    return curlew, judge(curlew, curlew.option(None), curlew.duty("hill"))
+    return curlew, judge(curlew, curlew.option(None), curlew.target("hill"))
 
 
 def series(sweep, kind):
     return next(one for one in sweep.series if one.kind == kind)
 
 
-def test_fuel_volume_passes_through_the_duty(hill):
+def test_fuel_volume_passes_through_the_target(hill):
     sweep = sweeps.fuel_volume(*hill)
     main, point = series(sweep, "main"), series(sweep, "point")
     assert np.interp(point.x[0], main.x, main.y) == pytest.approx(point.y[0], rel=1e-4)
@@ -42,7 +42,7 @@ def test_injector_flow_is_level_when_referenced_and_falls_when_not(hill):
     curlew, verdict = hill
     assert np.ptp(series(sweeps.injector_flow(curlew, verdict), "main").y) == pytest.approx(0.0, abs=1e-9)
     fixed = apply(curlew, [("options/as-built/regulator/reference", "atmosphere")])
-    sweep = sweeps.injector_flow(fixed, judge(fixed, fixed.option(None), fixed.duty("hill")))
+    sweep = sweeps.injector_flow(fixed, judge(fixed, fixed.option(None), fixed.target("hill")))
     main = series(sweep, "main")
     assert np.all(np.diff(main.y) < 0)
     across = np.interp([0.0, 160.0], main.x, main.y)
@@ -68,7 +68,7 @@ def test_line_sizes_order_by_bore(hill, which):
 
 def test_return_floor_holds_the_idle_point(hill):
     saltern = demo("saltern")
-    verdict = judge(saltern, saltern.option("three-on"), saltern.duty("record"))
+    verdict = judge(saltern, saltern.option("three-on"), saltern.target("record"))
     sweep = sweeps.return_floor(verdict)
     main, idle = series(sweep, "main"), series(sweep, "point")
     assert np.interp(idle.x[0], main.x, main.y) == pytest.approx(idle.y[0], rel=2e-3)
@@ -77,7 +77,7 @@ def test_return_floor_holds_the_idle_point(hill):
 def test_a_carburettor_has_no_injector_sweep():
     fieldfare = demo("fieldfare")
     with pytest.raises(KeyError, match="carburettor"):
-        sweeps.injector_flow(fieldfare, judge(fieldfare, fieldfare.option(None), fieldfare.duty(None)))
+        sweeps.injector_flow(fieldfare, judge(fieldfare, fieldfare.option(None), fieldfare.target(None)))
 
 
 def test_catalogue_ranks_by_size():
@@ -112,10 +112,10 @@ def test_driveline_defaults(layout, loss):
 
 def test_consumption_default_by_induction_and_override():
     one = build()
-    assert bsfc_kg_kwh(duty(), one.engine) == pytest.approx(0.60 * 0.60828, rel=1e-3)
+    assert bsfc_kg_kwh(a_target(), one.engine) == pytest.approx(0.60 * 0.60828, rel=1e-3)
     plain = one.engine.model_copy(update={"induction": "naturally aspirated"})
-    assert bsfc_kg_kwh(duty(), plain) == pytest.approx(0.50 * 0.60828, rel=1e-3)
-    assert bsfc_kg_kwh(duty(bsfc_kg_kwh=0.3), plain) == 0.3
+    assert bsfc_kg_kwh(a_target(), plain) == pytest.approx(0.50 * 0.60828, rel=1e-3)
+    assert bsfc_kg_kwh(a_target(bsfc_kg_kwh=0.3), plain) == 0.3
 
 
 @pytest.mark.parametrize(

@@ -12,7 +12,7 @@ from iron_gulp.core.physics import Stack, beside, join, key_of, mapped, power_la
 from iron_gulp.core.solve import Points, packed, solve, solve_systems
 from iron_gulp.core.solve.curves import Remembered
 from tests.draws import draws
-from tests.systems import build, check_option, demo, duty, fine_filter, lift_stage, line, pump, split
+from tests.systems import a_target, build, check_option, demo, fine_filter, lift_stage, line, pump, split
 
 WIRE = Wiring(loop_m=6, connectors_mohm=10, fuse_a=30)
 FIELDS = ("rail_kpa", "supply_m3_s", "delivered_m3_s", "bypass_m3_s", "feed_kpa", "return_kpa", "volts", "amps", "state")
@@ -66,8 +66,8 @@ def varied(rows, count, seed):
 
 @pytest.mark.parametrize("kind", KINDS)
 def test_each_system_of_a_set_is_what_it_is_alone(kind):
-    one = build(KINDS[kind](), duty(power_kw=260, boost_kpa=90))
-    cases = varied(case_of(one, one.options[0], one.duties[0]), 40, 8472)
+    one = build(KINDS[kind](), a_target(power_kw=260, boost_kpa=90))
+    cases = varied(case_of(one, one.options[0], one.targets[0]), 40, 8472)
     together = judge_rows(cases)
     for row in range(0, 40, 7):
         alone = judge_rows(take(cases, slice(row, row + 1)))
@@ -102,18 +102,18 @@ def test_builds_of_several_kinds_are_judged_in_one_call():
     asked = []
     for name in ("curlew", "fieldfare", "saltern"):
         one = demo(name)
-        asked += [(one, option, each) for option in one.options for each in one.duties]
+        asked += [(one, option, each) for option in one.options for each in one.targets]
     for (one, option, each), verdict in zip(asked, judge_many(asked), strict=True):
         alone = judge(one, option, each)
-        assert (verdict.option.id, verdict.duty.id) == (option.id, each.id)
+        assert (verdict.option.id, verdict.target.id) == (option.id, each.id)
         assert [load.load for load in verdict.loads] == pytest.approx([load.load for load in alone.loads], rel=1e-7)
 
 
 def test_a_set_follows_what_differs_in_it():
-    one = build(two_pumps(), duty(power_kw=200))
+    one = build(two_pumps(), a_target(power_kw=200))
     longer = apply(one, [("options/o1/feed/length_m", 9.0)])
     weaker = apply(one, [("options/o1/pumps/g1/derate_pct", 30.0)])
-    plain, long, weak = judge_many([(x, x.options[0], x.duties[0]) for x in (one, longer, weaker)])
+    plain, long, weak = judge_many([(x, x.options[0], x.targets[0]) for x in (one, longer, weaker)])
     assert long.load("feed").load > plain.load("feed").load == weak.load("feed").load
     assert weak.load("pumps").load > long.load("pumps").load > plain.load("pumps").load
 

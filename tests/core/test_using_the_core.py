@@ -14,7 +14,7 @@ def test_the_example_runs_as_printed(monkeypatch, capsys):
     known = {}
     exec(compile(code, "using-the-core.md", "exec"), known)
     printed = capsys.readouterr().out.splitlines()
-    assert printed[0].startswith(known["verdicts"][0].duty.name)
+    assert printed[0].startswith(known["verdicts"][0].target.name)
     assert len(known["many"]) == 1000
     # The longest feed loses most: 1 m and 999 hundredths.
     assert float(printed[-1]) == pytest.approx(10.99)

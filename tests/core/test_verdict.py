@@ -11,32 +11,32 @@ from iron_gulp.core.model import EditError, Engine, MeasuredRun, apply, value_at
 from iron_gulp.shelf import load_shelf
 from tests.core.test_findings import findings_of
 from tests.draws import draws
-from tests.systems import build, check_option, demo, duty, line
+from tests.systems import a_target, build, check_option, demo, line
 
 SHELF = load_shelf()
 
 
 def test_curlew_runs_out_of_injector_first():
     curlew = demo("curlew")
-    verdict = judge(curlew, curlew.option(None), curlew.duty("hill"))
+    verdict = judge(curlew, curlew.option(None), curlew.target("hill"))
     assert verdict.first_out.component == "injectors"
     assert verdict.first_out.status == "over"
     assert 1.05 < verdict.first_out.load < 1.15
-    assert worst(judge_all(curlew, curlew.option(None))).duty.id == "later"
+    assert worst(judge_all(curlew, curlew.option(None))).target.id == "later"
 
 
 @pytest.mark.parametrize("component", ["injectors", "pumps", "feed"])
 def test_a_ceiling_is_where_its_component_runs_out(component):
     curlew = demo("curlew")
-    ceiling = judge(curlew, curlew.option(None), curlew.duty("hill")).load(component).ceiling_kw
-    at_ceiling = apply(curlew, [("duties/hill/power_kw", ceiling)])
-    load = judge(at_ceiling, at_ceiling.option(None), at_ceiling.duty("hill")).load(component).load
+    ceiling = judge(curlew, curlew.option(None), curlew.target("hill")).load(component).ceiling_kw
+    at_ceiling = apply(curlew, [("targets/hill/power_kw", ceiling)])
+    load = judge(at_ceiling, at_ceiling.option(None), at_ceiling.target("hill")).load(component).load
     # The dead time moves a little with the rail that creeps or sinks, so not exactly 1.
     assert load == pytest.approx(1.0, abs=0.01)
 
 
 def test_idle_limits_have_no_power_ceiling():
-    verdict = judge(build(), check_option(), duty())
+    verdict = judge(build(), check_option(), a_target())
     assert {load.component for load in verdict.loads if load.ceiling_kw is None} == {
         "wiring",
         "suction",
@@ -127,24 +127,24 @@ def test_sensitivity_of_power_is_ten_per_cent():
 
 def test_edit_makes_a_new_build_and_leaves_the_old():
     before = build()
-    after = apply(before, [("duties/d1/boost_kpa", 150), ("options/o1/pumps/g1/part/curves/0/flow_l_h/5", 310.0)])
-    assert (before.duties[0].boost_kpa, after.duties[0].boost_kpa) == (100, 150)
+    after = apply(before, [("targets/t1/boost_kpa", 150), ("options/o1/pumps/g1/part/curves/0/flow_l_h/5", 310.0)])
+    assert (before.targets[0].boost_kpa, after.targets[0].boost_kpa) == (100, 150)
     assert after.options[0].pumps[0].part.curves[0].flow_l_h[5] == 310.0
-    assert value_at(after, "duties/d1/boost_kpa") == 150
+    assert value_at(after, "targets/t1/boost_kpa") == 150
 
 
 @pytest.mark.parametrize(
     ("path", "new", "words"),
     [
-        ("duties/d1/boost_kpa", 9999, "less than or equal"),
-        ("duties/d9/boost_kpa", 1, "no such field"),
-        ("duties/d1", {}, "Field required"),
+        ("targets/t1/boost_kpa", 9999, "less than or equal"),
+        ("targets/t9/boost_kpa", 1, "no such field"),
+        ("targets/t1", {}, "Field required"),
         ("engine/max_rpm", 850.0, "idle speed"),
-        ("duties/d1/rpm", 9000.0, "above the engine"),
-        ("duties/d1/base_fuel", "kerosene", "unknown base fuel"),
+        ("targets/t1/rpm", 9000.0, "above the engine"),
+        ("targets/t1/base_fuel", "kerosene", "unknown base fuel"),
         ("options/o1/pumps/g1/part/curves/0/flow_l_h/5", 600.0, "must not rise"),
         ("options/o1/pumps/g1/on_above_kpa", 20.0, "always run"),
-        ("duties/d1/school", "measured", "measured run"),
+        ("targets/t1/school", "measured", "measured run"),
     ],
 )
 def test_impossible_edits_say_why(path, new, words):
@@ -171,7 +171,7 @@ def test_every_allowed_build_gets_an_answer(ethanol, boost, rpm, cylinders, leng
     option = check_option(feed=line(bore, length, 4), return_line=line(bore, length, 4), regulator=regulator)
     one = build(
         option,
-        duty(ethanol_pct=ethanol, boost_kpa=boost, rpm=rpm, supply_v=volts),
+        a_target(ethanol_pct=ethanol, boost_kpa=boost, rpm=rpm, supply_v=volts),
         engine=Engine(displacement_l=2.5, cylinders=cylinders, max_rpm=20000),
     )
     told = solve_report(one, None, None)

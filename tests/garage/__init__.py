@@ -12,7 +12,6 @@ from iron_gulp.core.advise import Finding, find
 from iron_gulp.core.judge import judge_all
 from iron_gulp.core.model import (
     Build,
-    Duty,
     Engine,
     Filter,
     InjectorSet,
@@ -20,6 +19,7 @@ from iron_gulp.core.model import (
     Option,
     PumpGroup,
     Regulator,
+    Target,
     Wiring,
     apply,
 )
@@ -71,7 +71,7 @@ def car(name: str) -> Build:
         name=name[:80],
         car={"coldest_c": 20.0} | data.get("car", {}),
         engine=Engine(**({"idle_manifold_kpa": -66.0, "idle_ve_pct": 55.0} | data["engine"])),
-        duties=tuple(Duty(id=f"t{n}", **one) for n, one in enumerate(data["targets"], start=1)),
+        targets=tuple(Target(id=f"t{n}", **one) for n, one in enumerate(data["targets"], start=1)),
         options=(option,),
     )
     return changed(built, data.get("edits", {}))

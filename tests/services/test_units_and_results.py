@@ -20,9 +20,9 @@ EVERY_SET = [
 ]
 # Paths and values in kept units, chosen so that most dimensions are typed.
 TYPED = {
-    "duties/hill/boost_kpa": 151.3,
-    "duties/hill/power_kw": 271.9,
-    "duties/hill/fuel_temp_c": 37.4,
+    "targets/hill/boost_kpa": 151.3,
+    "targets/hill/power_kw": 271.9,
+    "targets/hill/fuel_temp_c": 37.4,
     "options/as-built/feed/length_m": 3.87,
     "options/as-built/feed/part/bore_mm": 8.61,
     "options/as-built/injectors/part/rated_flow_cc_min": 987.0,
@@ -39,7 +39,7 @@ def workshop(tmp_path_factory):
 
 
 def typed_in(workshop, units):
-    """Curlew's hill duty after every value was typed in these units."""
+    """Curlew's hill target after every value was typed in these units."""
     build = workshop.garage.duplicate(workshop.garage.page("curlew", sort="name").rows[0].id)
     for path, value in TYPED.items():
         text = as_input(value, path.rpartition("/")[2], units)

@@ -25,32 +25,32 @@ def one(workshop):
 
 
 def boost(workshop, one):
-    return workshop.judging.bench(one).build.duties[0].boost_kpa
+    return workshop.judging.bench(one).build.targets[0].boost_kpa
 
 
 def test_edit_saves_a_revision(workshop, one):
-    assert workshop.edits.edit(one, 1, "duties/d1/boost_kpa", "20 psi", METRIC).ok
+    assert workshop.edits.edit(one, 1, "targets/t1/boost_kpa", "20 psi", METRIC).ok
     assert boost(workshop, one) == pytest.approx(137.895, abs=1e-3)
     assert [r.note for r in workshop.garage.revisions(one)] == ["Boost: 20 psi", "new build"]
 
 
 def test_refused_edit_keeps_the_typed_text_and_stores_nothing(workshop, one):
-    outcome = workshop.edits.edit(one, 1, "duties/d1/boost_kpa", "lots", METRIC)
-    assert (outcome.ok, outcome.typed, outcome.path) == (False, "lots", "duties/d1/boost_kpa")
+    outcome = workshop.edits.edit(one, 1, "targets/t1/boost_kpa", "lots", METRIC)
+    assert (outcome.ok, outcome.typed, outcome.path) == (False, "lots", "targets/t1/boost_kpa")
     assert "not a number" in outcome.message
     assert len(workshop.garage.revisions(one)) == 1
 
 
 def test_typing_the_same_value_makes_no_revision(workshop, one):
-    assert workshop.edits.edit(one, 1, "duties/d1/boost_kpa", "100", METRIC).ok
+    assert workshop.edits.edit(one, 1, "targets/t1/boost_kpa", "100", METRIC).ok
     assert len(workshop.garage.revisions(one)) == 1
 
 
 @pytest.mark.parametrize(
     ("path", "typed", "words"),
     [
-        ("duties/d1/boost_kpa", "100000", "must lie from −13.8 to 87.0 psi"),
-        ("duties/d1/boost_kpa", "", "needed"),
+        ("targets/t1/boost_kpa", "100000", "must lie from −13.8 to 87.0 psi"),
+        ("targets/t1/boost_kpa", "", "needed"),
         ("engine/cylinders", "4.5", "whole number"),
         ("engine/cylinders", "0", "from 1 to 24"),
         ("name", "   ", "needed"),
@@ -58,10 +58,10 @@ def test_typing_the_same_value_makes_no_revision(workshop, one):
         ("options/o1/regulator/reference", "sideways", "choose one of"),
         ("options/o1/regulator", "x", "not a single value"),
         ("nowhere/at/all", "1", "no such field"),
-        ("duties/d9/boost_kpa", "1", "no such field"),
+        ("targets/t9/boost_kpa", "1", "no such field"),
         ("measured/power_kw", "100", "no such field"),
-        ("duties/d1/rpm", "9000", "above the engine"),
-        ("schema_version", "2", "choose one of"),
+        ("targets/t1/rpm", "9000", "above the engine"),
+        ("schema_version", "1", "choose one of"),
     ],
 )
 def test_wrong_values_are_refused_in_words(workshop, one, path, typed, words):
@@ -71,24 +71,24 @@ def test_wrong_values_are_refused_in_words(workshop, one, path, typed, words):
 
 
 def test_two_editors_on_different_fields_both_win(workshop, one):
-    assert workshop.edits.edit(one, 1, "duties/d1/boost_kpa", "120", METRIC).ok
-    assert workshop.edits.edit(one, 1, "duties/d1/rpm", "6000", METRIC).ok
-    duty = workshop.judging.bench(one).build.duties[0]
-    assert (duty.boost_kpa, duty.rpm) == (120, 6000)
+    assert workshop.edits.edit(one, 1, "targets/t1/boost_kpa", "120", METRIC).ok
+    assert workshop.edits.edit(one, 1, "targets/t1/rpm", "6000", METRIC).ok
+    target = workshop.judging.bench(one).build.targets[0]
+    assert (target.boost_kpa, target.rpm) == (120, 6000)
 
 
 def test_two_editors_on_the_same_field_clash_visibly(workshop, one):
-    assert workshop.edits.edit(one, 1, "duties/d1/boost_kpa", "120", METRIC).ok
-    outcome = workshop.edits.edit(one, 1, "duties/d1/boost_kpa", "90", METRIC)
+    assert workshop.edits.edit(one, 1, "targets/t1/boost_kpa", "120", METRIC).ok
+    outcome = workshop.edits.edit(one, 1, "targets/t1/boost_kpa", "90", METRIC)
     assert "another window" in outcome.message
     assert boost(workshop, one) == 120
 
 
 def test_optional_fields_empty_to_nothing(workshop, one):
-    workshop.edits.edit(one, 1, "duties/d1/ve_pct", "102", METRIC)
-    assert workshop.judging.bench(one).build.duties[0].ve_pct == 102
-    workshop.edits.edit(one, 2, "duties/d1/ve_pct", "", METRIC)
-    assert workshop.judging.bench(one).build.duties[0].ve_pct is None
+    workshop.edits.edit(one, 1, "targets/t1/ve_pct", "102", METRIC)
+    assert workshop.judging.bench(one).build.targets[0].ve_pct == 102
+    workshop.edits.edit(one, 2, "targets/t1/ve_pct", "", METRIC)
+    assert workshop.judging.bench(one).build.targets[0].ve_pct is None
 
 
 def test_remedy_is_applied_and_undone(workshop):
@@ -105,16 +105,16 @@ def test_remedy_is_applied_and_undone(workshop):
 
 
 def test_adding_and_removing(workshop, one):
-    assert workshop.edits.add(one, 1, "duties", like="d1").ok
-    duties = workshop.judging.bench(one).build.duties
-    assert [(d.id, d.name) for d in duties][-1] == ("d3", "Pump fuel 2")
+    assert workshop.edits.add(one, 1, "targets", like="t1").ok
+    targets = workshop.judging.bench(one).build.targets
+    assert [(d.id, d.name) for d in targets][-1] == ("t3", "Pump fuel 2")
     assert workshop.edits.add(one, 2, "pumps", "o1").ok
     assert workshop.edits.add(one, 3, "pickup", "o1").ok
     assert workshop.edits.add(one, 4, "measured").ok
     assert workshop.edits.add(one, 5, "options", like="o1").ok
     build = workshop.judging.bench(one).build
     assert (len(build.options), len(build.options[0].pumps)) == (2, 2)
-    for number, path in enumerate(["measured", "options/o1/pickup", "options/o1/pumps/g2", "duties/d3", "options/o2"]):
+    for number, path in enumerate(["measured", "options/o1/pickup", "options/o1/pumps/g2", "targets/t3", "options/o2"]):
         assert workshop.edits.remove(one, 6 + number, path).ok, path
     assert workshop.judging.bench(one).build.model_copy(update={"name": "x"}) == workshop.judging.bench(
         workshop.garage.create()
@@ -199,8 +199,8 @@ def test_a_pump_takes_a_table_at_another_voltage(workshop, one):
 
 def test_adding_has_an_end(workshop, one):
     for number in range(1, 11):
-        assert workshop.edits.add(one, number, "duties").ok
-    assert "no room" in workshop.edits.add(one, 11, "duties").message
+        assert workshop.edits.add(one, number, "targets").ok
+    assert "no room" in workshop.edits.add(one, 11, "targets").message
     assert "cannot be added" in workshop.edits.add(one, 11, "horses", "o1").message
 
 
@@ -222,8 +222,10 @@ def test_export_import_round_trip_and_same_solution(workshop):
         assert workshop.documents.export(again)[1] == text
         build = read(text)
         for option in build.options:
-            for duty in build.duties:
-                assert workshop.documents.solution(row.id, option.id, duty.id) == solve_report(build, option.id, duty.id)
+            for target in build.targets:
+                assert workshop.documents.solution(row.id, option.id, target.id) == solve_report(
+                    build, option.id, target.id
+                )
 
 
 def test_bad_import_changes_nothing(workshop):

@@ -64,8 +64,8 @@ def test_every_load_belongs_to_a_station():
 
 def test_mixing_in_gallons_gives_the_same_share():
     litres = calculator_view(
-        "mixing", {"tank_l": "60", "held_l": "18", "held_pct": "12", "target_pct": "50", "strong_pct": "78"}, METRIC
+        "mixing", {"tank_l": "60", "held_l": "18", "held_pct": "12", "wanted_pct": "50", "strong_pct": "78"}, METRIC
     )
-    gallons = {"tank_l": "60 L", "held_l": "18 L", "held_pct": "12", "target_pct": "50", "strong_pct": "78"}
+    gallons = {"tank_l": "60 L", "held_l": "18 L", "held_pct": "12", "wanted_pct": "50", "strong_pct": "78"}
     assert "34.76\u00a0L" in litres.answer.replace(" L", "\u00a0L")
     assert "9.18" in calculator_view("mixing", gallons, US).answer

@@ -43,7 +43,7 @@ def test_an_own_part_can_be_added_used_and_removed(client, workshop, curlew):
     page = client.post("/shelf/pumps/add", data=good)
     shelf_id = page.url.params["compare"]
     assert "Own pump" in page.text
-    form = {"base": 1, "page": "pump", "option": "as-built", "duty": "hill", "kind": "pumps", "value": shelf_id}
+    form = {"base": 1, "page": "pump", "option": "as-built", "target": "hill", "kind": "pumps", "value": shelf_id}
     client.post(f"/builds/{curlew}/part", data={**form, "path": "options/as-built/pumps/g1/part"})
     assert workshop.judging.bench(curlew).option.pumps[0].part.name == "Own pump"
     assert "Own pump" not in client.post(f"/shelf/pumps/remove/{shelf_id}").text
@@ -112,7 +112,7 @@ def piece(client, page, selector):
 
 
 def test_staging_shows_field_switches_and_proposals(client, curlew):
-    page = soup(client.get(f"/builds/{curlew}/stage?duty=later"))
+    page = soup(client.get(f"/builds/{curlew}/stage?target=later"))
     field = piece(client, page, "#chart-field").json()
     assert len(field["layers"]) == 7
     rows = field["layers"]["stages"]["rows"]
@@ -120,7 +120,7 @@ def test_staging_shows_field_switches_and_proposals(client, curlew):
     switches = soup(piece(client, page, "#switches"))
     assert "Turbine pump, 255 class: join above" in switches.text
     button = switches.select_one(".remedy")
-    where = {"base": 1, "page": "stage", "option": "as-built", "duty": "later"}
+    where = {"base": 1, "page": "stage", "option": "as-built", "target": "later"}
     after = client.post(button["hx-post"], data={**where, **json.loads(button["hx-vals"])})
     assert after.status_code == 200
     assert "revision 2" in after.text
@@ -128,7 +128,7 @@ def test_staging_shows_field_switches_and_proposals(client, curlew):
 
 def act(client, build, page, button, **more):
     """Press a button of a page as the browser would; gives the fragment that comes back."""
-    where = {"page": page, "option": more.pop("option", "as-built"), "duty": "hill", "base": more.pop("base")}
+    where = {"page": page, "option": more.pop("option", "as-built"), "target": "hill", "base": more.pop("base")}
     return soup(client.post(button["hx-post"], data={**where, **json.loads(button["hx-vals"]), **more}))
 
 
@@ -147,7 +147,7 @@ def test_a_fitting_is_added_chosen_and_removed_on_the_feed_bench(client, curlew)
 
 
 def test_the_feed_is_parted_and_joined_again(client, curlew):
-    page = soup(client.get(f"/builds/{curlew}/feed?duty=hill"))
+    page = soup(client.get(f"/builds/{curlew}/feed?target=hill"))
     part = next(b for b in page.select("button") if b.text == "Part it to two rails")
     page = act(client, curlew, "feed", part, base=1)
     legs = [row.td.text for row in page.select(".results table tr") if row.td]
@@ -183,7 +183,7 @@ def test_the_pickup_is_entered_on_the_tank_bench(client, curlew):
     ],
 )
 def test_what_is_entered_on_a_bench_is_judged_there(client, curlew, page, path, value, title):
-    form = {"base": 1, "page": page, "option": "as-built", "duty": "hill", "value": value}
+    form = {"base": 1, "page": page, "option": "as-built", "target": "hill", "value": value}
     after = soup(client.post(f"/builds/{curlew}/edit", data={**form, "path": f"options/as-built/{path}"}))
     assert "revision 2" in after.text
     assert title in after.select_one(".findings").text
@@ -194,7 +194,7 @@ def test_what_is_entered_on_a_bench_is_judged_there(client, curlew, page, path, 
 
 def test_a_stage_on_speed_shows_its_switch_and_both_ways_of_the_field(client, curlew):
     for path, value in (("on_above_kpa", ""), ("on_above_rpm", "4500")):
-        form = {"page": "stage", "option": "as-built", "duty": "later", "value": value}
+        form = {"page": "stage", "option": "as-built", "target": "later", "value": value}
         form["base"] = 1 if not value else 2
         page = soup(client.post(f"/builds/{curlew}/edit", data={**form, "path": f"options/as-built/pumps/g2/{path}"}))
     assert "4 500 rpm" in soup(piece(client, page, "#switches")).select_one("table").text.replace(" ", " ")
@@ -204,7 +204,7 @@ def test_a_stage_on_speed_shows_its_switch_and_both_ways_of_the_field(client, cu
 
 
 def test_sizes_say_what_each_neighbour_changes(client, curlew):
-    page = soup(client.get(f"/builds/{curlew}/sizes?duty=hill&path=options/as-built/feed/part"))
+    page = soup(client.get(f"/builds/{curlew}/sizes?target=hill&path=options/as-built/feed/part"))
     assert [b.text for b in page.select("button b")] == ["Down", "Up"]
     assert "supply" in page.text
     for path in ("name", "options/as-built/feed", "nope", "options/as-built/regulator/base_kpa"):
@@ -224,7 +224,7 @@ def test_diagram_is_drawn_for_every_system(client, workshop, arrangement):
         for option in workshop.judging.bench(row.id).build.options:
             base = workshop.judging.bench(row.id).stored.number
             path = f"options/{option.id}/regulator/arrangement"
-            form = {"base": base, "page": "draw", "option": option.id, "duty": "", "path": path, "value": arrangement}
+            form = {"base": base, "page": "draw", "option": option.id, "target": "", "path": path, "value": arrangement}
             client.post(f"/builds/{row.id}/edit", data=form)
             response = client.get(f"/builds/{row.id}/diagram.svg?option={option.id}")
             tree = ElementTree.fromstring(response.text)
@@ -237,7 +237,7 @@ def test_diagram_is_drawn_for_every_system(client, workshop, arrangement):
 
 def test_diagram_follows_its_sliders(client, curlew):
     def state(**at):
-        page = soup(client.get(f"/builds/{curlew}/diagram", params={"option": "as-built", "duty": "hill", **at}))
+        page = soup(client.get(f"/builds/{curlew}/diagram", params={"option": "as-built", "target": "hill", **at}))
         return page.select_one(".diagram-state b").text, page.select_one("[data-name^=Rail]")["data-name"]
 
     assert state()[0] == "Regulating"
@@ -270,7 +270,7 @@ def test_the_parts_list_stands_under_the_diagram_and_exports(client, curlew):
 
 def test_every_arrangement_side_by_side(client, curlew):
     assert soup(client.get(f"/builds/{curlew}/regulator")).select_one("#references .lazy-load")
-    page = soup(client.get(f"/builds/{curlew}/references?option=as-built&duty=hill"))
+    page = soup(client.get(f"/builds/{curlew}/references?option=as-built&target=hill"))
     assert len(page.select("thead th")) == 6
     assert page.select_one("thead b").text == "as fitted"
     assert all(len(row.select("td")) == 6 for row in page.select("tbody tr"))
@@ -280,7 +280,7 @@ def test_every_arrangement_side_by_side(client, curlew):
 
 
 def test_a_pump_table_of_ones_own_stands_beside_the_shelfs(client, curlew):
-    where = {"page": "pump", "option": "as-built", "duty": "hill"}
+    where = {"page": "pump", "option": "as-built", "target": "hill"}
     page = soup(client.post(f"/builds/{curlew}/add", data={**where, "base": 1, "what": "pumps/g1/part/curves"}))
     assert len(page.select("#group-g1 .data-table")) == 2
     assert page.select_one("#f-options-as-built-pumps-g1-part-curves-1-voltage_v")["value"] == "12"
@@ -290,8 +290,8 @@ def test_a_pump_table_of_ones_own_stands_beside_the_shelfs(client, curlew):
     assert notes == ["shelf says 425 L/h"]
 
 
-@pytest.mark.parametrize(("duty", "word"), [("pump-fuel", "nearest the limit"), ("hill", "past the limit")])
-def test_diagram_and_path_call_the_limit_alike(client, curlew, duty, word):
-    page = soup(client.get(f"/builds/{curlew}/draw?duty={duty}"))
+@pytest.mark.parametrize(("target", "word"), [("pump-fuel", "nearest the limit"), ("hill", "past the limit")])
+def test_diagram_and_path_call_the_limit_alike(client, curlew, target, word):
+    page = soup(client.get(f"/builds/{curlew}/draw?target={target}"))
     assert page.select_one(".limit-flag").text == word
     assert page.select_one("svg .flag-text").text == word

@@ -15,7 +15,7 @@ TEXTS = ["", "abc", "0", "-5", "1e9", "1e-9", "58 psi", "½", "0.5", "3", "12", 
 ADDED = [
     *("pumps", "filter", "suction/line", "suction/filter", "lift", "pickup", "split", "split/branches", "fuels"),
     *("feed_passages", "return_passages", "feed/fittings", "return_line/fittings", "lift/line/fittings", "measured"),
-    *("carburettor", "injectors", "duties", "options", "pumps/g1/part/curves"),
+    *("carburettor", "injectors", "targets", "options", "pumps/g1/part/curves"),
 ]
 TAKEN = ["filter", "lift", "suction/line", "suction/filter", "pickup", "split"]
 STEPS = 60
@@ -55,9 +55,9 @@ def test_nothing_pressed_or_typed_breaks_a_page(client, workshop, seed):
     for _ in range(STEPS):
         number = pick.choice(ids)
         bench = workshop.judging.bench(number)
-        option, duty = pick.choice(bench.build.options).id, pick.choice(bench.build.duties).id
+        option, target = pick.choice(bench.build.options).id, pick.choice(bench.build.targets).id
         page = pick.choice(sorted(PAGES))
-        where = {"base": bench.stored.number, "page": page, "option": option, "duty": duty}
+        where = {"base": bench.stored.number, "page": page, "option": option, "target": target}
         kind = pick.random()
         if kind < 0.7:
             path, text = typed(pick, bench.build)
@@ -72,11 +72,11 @@ def test_nothing_pressed_or_typed_breaks_a_page(client, workshop, seed):
         if answer.status_code == 422:
             messages = BeautifulSoup(answer.text, "html.parser").select("[role=alert]")
             assert any(message.text.strip() for message in messages)
-        shown = client.get(f"/builds/{number}/{page}?option={option}&duty={duty}")
+        shown = client.get(f"/builds/{number}/{page}?option={option}&target={target}")
         assert shown.status_code == 200
         words = set(TAG.sub(" ", shown.text).split())
         assert not {"nan", "None", "inf", "-inf"} & words, (number, page)
-        point = {"option": option, "duty": duty, "rpm": pick.randint(0, 9000), "manifold_kpa": pick.randint(-90, 400)}
+        point = {"option": option, "target": target, "rpm": pick.randint(0, 9000), "manifold_kpa": pick.randint(-90, 400)}
         assert client.get(f"/builds/{number}/diagram", params=point).status_code == 200
     assert refused > 2
     assert saved > 10

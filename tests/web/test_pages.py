@@ -6,7 +6,7 @@ import pytest
 from bs4 import BeautifulSoup
 
 from iron_gulp.core.account import FIGURES
-from iron_gulp.core.model import Duty, Engine, InjectorPart, InjectorSet, PumpGroup, PumpPart, Regulator, Wiring
+from iron_gulp.core.model import Engine, InjectorPart, InjectorSet, PumpGroup, PumpPart, Regulator, Target, Wiring
 from iron_gulp.core.model.build import Car, DesignRules
 from iron_gulp.web.parts.stations import PAGES
 
@@ -17,7 +17,7 @@ def soup(response, status=200):
 
 
 def edit(client, build, path, value, base=1, **more):
-    form = {"base": base, "page": "ask", "option": "as-built", "duty": "hill", "path": path, "value": value, **more}
+    form = {"base": base, "page": "ask", "option": "as-built", "target": "hill", "path": path, "value": value, **more}
     return client.post(f"/builds/{build}/edit", data=form)
 
 
@@ -44,12 +44,12 @@ def test_garage_filter_and_empty_states(client):
 
 @pytest.mark.parametrize("key", PAGES)
 @pytest.mark.parametrize("name", ["curlew", "fieldfare", "saltern"])
-def test_every_page_of_every_option_and_duty(reader, reading, key, name):
+def test_every_page_of_every_option_and_target(reader, reading, key, name):
     build = reading.garage.page(name).rows[0].id
     bench = reading.judging.bench(build)
     for option in bench.build.options:
-        for duty in bench.build.duties:
-            page = soup(reader.get(f"/builds/{build}/{key}?option={option.id}&duty={duty.id}"))
+        for target in bench.build.targets:
+            page = soup(reader.get(f"/builds/{build}/{key}?option={option.id}&target={target.id}"))
             assert page.find("h1").text == bench.build.name
             assert len(page.select(".station")) == 6
             ids = [tag["id"] for tag in page.select("[id]")]
@@ -64,14 +64,14 @@ def test_every_page_of_every_option_and_duty(reader, reading, key, name):
 @pytest.mark.parametrize("key", [key for key in FIGURES if key != "demand.measured_kg_h"])
 def test_every_figure_opens(reader, reading, key):
     curlew = reading.garage.page("curlew").rows[0].id
-    page = soup(reader.get(f"/builds/{curlew}/figure/{key}?duty=hill"))
+    page = soup(reader.get(f"/builds/{curlew}/figure/{key}?target=hill"))
     assert page.find(class_="formula").text
     assert "Source:" in page.text
     assert len(page.select("tbody tr")) >= 1
 
 
 def test_edit_repaints_what_it_touches(client, curlew):
-    before = soup(client.get(f"/builds/{curlew}/injectors?duty=hill"))
+    before = soup(client.get(f"/builds/{curlew}/injectors?target=hill"))
     path = "options/as-built/injectors/part/rated_flow_cc_min"
     after = soup(edit(client, curlew, path, "1100", page="injectors"))
     assert after.find("html") is None
@@ -86,9 +86,9 @@ BAD = ["", "lots", "-5000", "1e99", "9" * 400, "12 horses", "<script>alert(1)</s
 
 @pytest.mark.parametrize("typed", BAD)
 def test_wrong_input_stays_in_the_field_with_its_error(client, curlew, typed):
-    response = edit(client, curlew, "duties/hill/boost_kpa", typed)
+    response = edit(client, curlew, "targets/hill/boost_kpa", typed)
     page = soup(response, 422)
-    box = page.find(id="f-duties-hill-boost_kpa")
+    box = page.find(id="f-targets-hill-boost_kpa")
     assert box["value"] == typed.replace("\x00", "\x00")
     assert box["aria-invalid"] == "true"
     assert page.find(id=box["aria-describedby"]).text
@@ -105,10 +105,10 @@ def test_html_in_names_is_only_text(client, curlew):
 
 
 def test_remedy_undo_and_redo(client, curlew):
-    page = soup(client.get(f"/builds/{curlew}/injectors?duty=hill"))
+    page = soup(client.get(f"/builds/{curlew}/injectors?target=hill"))
     remedies = soup(client.get(page.select_one(".remedies-of")["data-source"]))
     button = remedies.select_one(".remedy")
-    where = {"base": 1, "page": "injectors", "option": "as-built", "duty": "hill"}
+    where = {"base": 1, "page": "injectors", "option": "as-built", "target": "hill"}
     after = soup(client.post(button["hx-post"], data={**where, **json.loads(button["hx-vals"])}))
     assert float(figure(after, "injector.duty_pct")) < 85
     undone = soup(client.post(f"/builds/{curlew}/undo", data={**where, "base": 2}))
@@ -119,9 +119,9 @@ def test_remedy_undo_and_redo(client, curlew):
 
 
 def test_two_windows(client, curlew):
-    assert edit(client, curlew, "duties/hill/boost_kpa", "150").status_code == 200
-    assert edit(client, curlew, "duties/hill/rpm", "6700").status_code == 200
-    clash = edit(client, curlew, "duties/hill/boost_kpa", "170")
+    assert edit(client, curlew, "targets/hill/boost_kpa", "150").status_code == 200
+    assert edit(client, curlew, "targets/hill/rpm", "6700").status_code == 200
+    clash = edit(client, curlew, "targets/hill/boost_kpa", "170")
     assert clash.status_code == 422
     assert "another window" in clash.text
 
@@ -130,7 +130,7 @@ def test_units_change_what_is_shown_not_what_is_stored(client, workshop, curlew)
     before = workshop.documents.export(curlew)[1]
     response = client.post("/units", data={"preset": "US"})
     assert response.headers["hx-refresh"] == "true"
-    page = soup(client.get(f"/builds/{curlew}/regulator?duty=hill"))
+    page = soup(client.get(f"/builds/{curlew}/regulator?target=hill"))
     assert page.find(id="f-options-as-built-regulator-base_kpa")["value"] == "43.511"
     assert workshop.documents.export(curlew)[1] == before
     edit(client, curlew, "options/as-built/regulator/base_kpa", "43.511", page="regulator")
@@ -155,14 +155,14 @@ def test_export_import_and_refusal(client, workshop, curlew):
     refused = soup(client.post("/builds/import", files={"file": ("<b>bad</b>.json", bad.encode())}), 422)
     listed = [item.text for item in refused.select(".refusal li")]
     assert len(listed) == 2
-    assert any("duties/1/boost_kpa" in text for text in listed)
+    assert any("targets/1/boost_kpa" in text for text in listed)
     assert workshop.garage.page().total == before + 1
 
 
 def test_solution_is_the_command_lines(client, workshop, curlew):
-    told = client.get(f"/builds/{curlew}/solution.json?duty=hill").json()
+    told = client.get(f"/builds/{curlew}/solution.json?target=hill").json()
     assert told == workshop.documents.solution(curlew, None, "hill")
-    assert client.get(f"/builds/{curlew}/solution.json?duty=nope").status_code == 404
+    assert client.get(f"/builds/{curlew}/solution.json?target=nope").status_code == 404
 
 
 def test_new_duplicate_archive(client, workshop):
@@ -201,15 +201,15 @@ def test_calculators_refuse_in_their_field_and_unknown_ones_are_404(client, curl
     assert client.get(f"/builds/{curlew}/calculator/horoscope").status_code == 404
 
 
-def test_a_base_fuel_of_ones_own_is_entered_used_and_cannot_be_pulled_from_under_a_duty(client, workshop, curlew):
-    where = {"page": "fuel", "option": "as-built", "duty": "hill"}
+def test_a_base_fuel_of_ones_own_is_entered_used_and_cannot_be_pulled_from_under_a_target(client, workshop, curlew):
+    where = {"page": "fuel", "option": "as-built", "target": "hill"}
     assert client.post(f"/builds/{curlew}/add", data={**where, "base": 1, "what": "fuels"}).status_code == 200
     edits = [("fuels/fuel1/name", "Oxygenate 4"), ("fuels/fuel1/stoich_afr", "13.2"), ("fuels/fuel1/lhv_mj_kg", "39.5")]
     for number, (path, value) in enumerate(edits, start=2):
         page = client.post(f"/builds/{curlew}/edit", data={**where, "base": number, "path": path, "value": value})
-    choice = soup(page).select_one("#f-duties-hill-base_fuel option[value=fuel1]")
+    choice = soup(page).select_one("#f-targets-hill-base_fuel option[value=fuel1]")
     assert choice.text == "Oxygenate 4"
-    client.post(f"/builds/{curlew}/edit", data={**where, "base": 5, "path": "duties/hill/base_fuel", "value": "fuel1"})
+    client.post(f"/builds/{curlew}/edit", data={**where, "base": 5, "path": "targets/hill/base_fuel", "value": "fuel1"})
     fuel = workshop.judging.bench(curlew, "as-built", "hill").verdict.fuel
     assert fuel.stoich_afr == pytest.approx(fuel.mass_fraction * 9.0 + (1 - fuel.mass_fraction) * 13.2)
     refused = client.post(f"/builds/{curlew}/remove", data={**where, "base": 6, "path": "fuels/fuel1"})
@@ -220,12 +220,12 @@ def test_a_base_fuel_of_ones_own_is_entered_used_and_cannot_be_pulled_from_under
 
 
 def test_mixing_answers_and_refuses(client, curlew):
-    good = {"tank_l": 60, "held_l": 18, "held_pct": 12, "target_pct": 50, "strong_pct": 78, "weak_pct": 10}
+    good = {"tank_l": 60, "held_l": 18, "held_pct": 12, "wanted_pct": 50, "strong_pct": 78, "weak_pct": 10}
     page = soup(client.get(f"/builds/{curlew}/calculator/mixing", params=good))
     assert "34.76" in page.find(class_="mix-answer").text
     assert "7.24" in page.find(class_="mix-answer").text
     assert (
-        "cannot be reached" in client.get(f"/builds/{curlew}/calculator/mixing", params={**good, "target_pct": 90}).text
+        "cannot be reached" in client.get(f"/builds/{curlew}/calculator/mixing", params={**good, "wanted_pct": 90}).text
     )
     assert "Cannot be mixed" in client.get(f"/builds/{curlew}/calculator/mixing", params={**good, "weak_pct": 80}).text
     bad = soup(client.get(f"/builds/{curlew}/calculator/mixing", params={**good, "held_l": "half"}))
@@ -289,11 +289,11 @@ def test_pages_say_what_they_may_load(client):
 
 
 def test_everything_is_listed_before_it_is_put_right_and_is_one_undo(client, curlew):
-    page = soup(client.get(f"/builds/{curlew}/pump?duty=hill"))
+    page = soup(client.get(f"/builds/{curlew}/pump?target=hill"))
     listed = soup(client.get(page.select_one(".put-right-list")["data-source"]))
     assert len(listed.select(".put-right-steps li")) >= 3
     assert "Little vapour" in listed.select_one(".put-right-left").text
-    where = {"base": 1, "page": "pump", "option": "as-built", "duty": "hill"}
+    where = {"base": 1, "page": "pump", "option": "as-built", "target": "hill"}
     after = soup(client.post(listed.select_one("button")["hx-post"], data=where))
     assert not after.select(".finding-stop")
     assert after.find(id="saved").text == "Saved · revision 2"
@@ -309,7 +309,7 @@ def test_everything_is_listed_before_it_is_put_right_and_is_one_undo(client, cur
         ("car", Car),
         ("engine", Engine),
         ("rules", DesignRules),
-        ("duties/hill", Duty),
+        ("targets/hill", Target),
         ("options/as-built/pumps/g1", PumpGroup),
         ("options/as-built/pumps/g1/wiring", Wiring),
         ("options/as-built/pumps/g1/part", PumpPart),
@@ -334,6 +334,6 @@ def test_whatever_the_model_asks_can_be_entered_on_some_page(client, curlew, pat
             assert edit(client, curlew, f"options/as-built/{tail}", value, base).status_code == 200
             base += 1
         for page in PAGES:
-            shown = client.get(f"/builds/{curlew}/{page}?duty=hill").text
+            shown = client.get(f"/builds/{curlew}/{page}?target=hill").text
             missing -= {name for name in missing if f'id="f-{path.replace("/", "-")}-{name.rstrip("_")}' in shown}
     assert missing == set()

@@ -94,21 +94,21 @@ def test_circuits_tell_current_voltage_and_what_a_relay_feed_brings(bench, units
 
 
 def test_staging_tells_each_switch_and_each_silent_stage(bench):
-    build, option, duty = bench.build, bench.option, bench.verdict.duty
+    build, option, target = bench.build, bench.option, bench.verdict.target
     shown = staging_view(bench, METRIC)
-    (switch,) = switches(build, option, duty)
+    (switch,) = switches(build, option, target)
     rows = {row[0]: row[1] for row in shown.switches}
     assert shown.switch_groups == ["Group 2, Turbine pump, 255 class"]
     assert number(rows["Joins at"]) == pytest.approx(switch.joins.manifold_kpa, abs=0.06)
     assert number(rows["Step in rail pressure"]) == pytest.approx(switch.step_kpa, abs=0.06)
     assert number(rows["Rail when the throttle shuts"]) == pytest.approx(switch.lift_off_rail_kpa, abs=0.06)
-    (silent,) = missing_stages(build, option, duty)
+    (silent,) = missing_stages(build, option, target)
     assert number(shown.missing[0][1]) == pytest.approx(silent.rail_kpa, abs=0.06)
     assert number(shown.missing[0][3]) == pytest.approx(silent.safe_power_kw, abs=0.6)
 
 
 def test_the_field_is_drawn_as_solved_in_every_layer(bench):
-    field = operating_field(bench.build, bench.option, bench.verdict.duty)
+    field = operating_field(bench.build, bench.option, bench.verdict.target)
     drawn = json.loads(field_json(bench, METRIC))
     assert len(drawn["x"]["ticks"]) == field.rpm.size
     assert len(drawn["y"]["ticks"]) == field.manifold_kpa.size

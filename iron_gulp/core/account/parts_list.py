@@ -9,7 +9,7 @@ from dataclasses import dataclass, replace
 from functools import singledispatch
 from typing import Any
 
-from ..judge import DutyVerdict, circuits
+from ..judge import TargetVerdict, circuits
 from ..model import (
     Build,
     Carburettor,
@@ -49,7 +49,7 @@ class Item:
     usual: bool = False
 
 
-def parts_list(build: Build, option: Option, verdicts: tuple[DutyVerdict, ...]) -> list[Item]:
+def parts_list(build: Build, option: Option, verdicts: tuple[TargetVerdict, ...]) -> list[Item]:
     """Every part of an option in flow order, electrics last."""
     return [
         *(
@@ -153,7 +153,7 @@ def _injectors(element: InjectorSet, one: Fitted, option: Option, build: Build) 
     count = injector_count(build, element)
     yield _row(one.title, element.part.name, count=count)
     yield _row(one.title, "Seal, upper and lower, new", count=2 * count, usual=True)
-    if any(duty.ethanol_pct != build.duties[0].ethanol_pct for duty in build.duties):
+    if any(target.ethanol_pct != build.targets[0].ethanol_pct for target in build.targets):
         yield _row("Fuel content", "Ethanol sensor", count=1, usual=True)
 
 
@@ -176,7 +176,7 @@ def _regulator(element: Regulator, one: Fitted, option: Option, build: Build) ->
         yield _row(one.title, "Clamp for the reference hose", count=2, usual=True)
 
 
-def _electrics(build: Build, option: Option, verdicts: tuple[DutyVerdict, ...]) -> Iterator[Item]:
+def _electrics(build: Build, option: Option, verdicts: tuple[TargetVerdict, ...]) -> Iterator[Item]:
     for one in circuits(option, verdicts, build.rules.wire_drop_v):
         wiring = one.wiring
         fuse = one.fuse_proposed_a if wiring.fuse_a is None else wiring.fuse_a

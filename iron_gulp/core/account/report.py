@@ -1,9 +1,9 @@
-"""The complete solution of a duty as plain data, units in the key names; what the command line prints."""
+"""The complete solution of a target as plain data, units in the key names; what the command line prints."""
 
 import math
 from typing import Any
 
-from ..judge import DutyVerdict, judge_all
+from ..judge import TargetVerdict, judge_all
 from ..model import Build
 from ..physics import M3_S_PER_L_H, Floats
 from ..solve import IDLE, PEAK, State
@@ -15,19 +15,19 @@ def plain(value: float | None) -> float | None:
     return None if value is None or not math.isfinite(value) else float(value)
 
 
-def solve_report(build: Build, option_id: str | None, duty_id: str | None) -> dict[str, Any]:
-    """Solve one duty on one option. Raises KeyError for an unknown option or duty."""
-    duty = build.duty(duty_id)
-    # All duties together, as a page judges them: company changes the last digit.
-    return report(build, next(one for one in judge_all(build, build.option(option_id)) if one.duty.id == duty.id))
+def solve_report(build: Build, option_id: str | None, target_id: str | None) -> dict[str, Any]:
+    """Solve one target on one option. Raises KeyError for an unknown option or target."""
+    target = build.target(target_id)
+    # All targets together, as a page judges them: company changes the last digit.
+    return report(build, next(one for one in judge_all(build, build.option(option_id)) if one.target.id == target.id))
 
 
-def report(build: Build, verdict: DutyVerdict) -> dict[str, Any]:
-    """A solved duty as JSON-ready data; values that do not exist (an infinite ceiling, no delivery) are null."""
+def report(build: Build, verdict: TargetVerdict) -> dict[str, Any]:
+    """A solved target as JSON-ready data; values that do not exist (an infinite ceiling, no delivery) are null."""
     return {
         "build": build.name,
         "option": verdict.option.id,
-        "duty": verdict.duty.id,
+        "target": verdict.target.id,
         "fuel": {name: plain(getattr(verdict.fuel, name)) for name in verdict.fuel.__dataclass_fields__},
         "demand": {name: plain(getattr(verdict.demand, name)) for name in verdict.demand.__dataclass_fields__},
         "peak": point(verdict, PEAK),
@@ -57,8 +57,8 @@ def report(build: Build, verdict: DutyVerdict) -> dict[str, Any]:
     }
 
 
-def point(verdict: DutyVerdict, index: int) -> dict[str, Any]:
-    """One solved operating point of a duty."""
+def point(verdict: TargetVerdict, index: int) -> dict[str, Any]:
+    """One solved operating point of a target."""
     points, hyd = verdict.points, verdict.points.hydraulics
 
     def at(array: Floats, scale: float = 1.0) -> float | None:

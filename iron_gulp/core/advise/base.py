@@ -10,7 +10,7 @@ from dataclasses import dataclass, field
 from functools import cached_property
 from typing import Literal, TypeVar, cast
 
-from ..judge import DutyVerdict, judge_many
+from ..judge import TargetVerdict, judge_many
 from ..model import Build, Catalogue, Component, Edit, EditError, Option, Station, apply
 
 Severity = Literal["stop", "warn", "note"]
@@ -29,7 +29,7 @@ class Remedy:
 
 @dataclass(frozen=True)
 class Finding:
-    """One judgement: what, on which duties, the numbers, why it matters, what to do.
+    """One judgement: what, on which targets, the numbers, why it matters, what to do.
 
     Remedies are tried out on the model, so where that takes trials they are worked out when looked at.
     """
@@ -41,7 +41,7 @@ class Finding:
     text: str
     why: str
     values: Mapping[str, Value] = field(default_factory=dict)
-    duties: tuple[str, ...] = ()
+    targets: tuple[str, ...] = ()
     offer: Iterable[Remedy] | Callable[[], Iterable[Remedy]] = ()
 
     @cached_property
@@ -52,25 +52,25 @@ class Finding:
 
 @dataclass(frozen=True)
 class Context:
-    """One option of a build with every duty judged, and the parts a remedy may propose."""
+    """One option of a build with every target judged, and the parts a remedy may propose."""
 
     build: Build
     option: Option
-    verdicts: tuple[DutyVerdict, ...]
+    verdicts: tuple[TargetVerdict, ...]
     catalogue: Catalogue
-    _tried: dict[str, list[DutyVerdict] | None] = field(default_factory=dict)
+    _tried: dict[str, list[TargetVerdict] | None] = field(default_factory=dict)
     _made: dict[str, object] = field(default_factory=dict)
 
     def path(self, tail: str) -> str:
         """The edit path of a field of this option."""
         return f"options/{self.option.id}/{tail}"
 
-    def over(self, component: Component) -> list[DutyVerdict]:
-        """Duties on which a component is past its ceiling, worst first."""
+    def over(self, component: Component) -> list[TargetVerdict]:
+        """Targets on which a component is past its ceiling, worst first."""
         return self.above(component, 1.0)
 
-    def above(self, component: Component, share: float) -> list[DutyVerdict]:
-        """Duties on which a component's load exceeds `share`, worst first."""
+    def above(self, component: Component, share: float) -> list[TargetVerdict]:
+        """Targets on which a component's load exceeds `share`, worst first."""
         found = [verdict for verdict in self.verdicts if not verdict.load(component).load <= share]
         return sorted(found, key=lambda verdict: -verdict.load(component).load)
 
@@ -80,11 +80,11 @@ class Context:
             self._made[key] = make()
         return cast(Made, self._made[key])
 
-    def trial(self, edits: tuple[Edit, ...]) -> list[DutyVerdict] | None:
-        """Every duty judged with the edits made; None when the edits are not possible. Remembered: rules ask alike."""
+    def trial(self, edits: tuple[Edit, ...]) -> list[TargetVerdict] | None:
+        """Every target judged with the edits made; None when the edits are not possible. Remembered: rules ask alike."""
         return self.trials([edits])[0]
 
-    def trials(self, candidates: Sequence[tuple[Edit, ...]]) -> list[list[DutyVerdict] | None]:
+    def trials(self, candidates: Sequence[tuple[Edit, ...]]) -> list[list[TargetVerdict] | None]:
         """Several changes, each tried on its own and all judged at once, in their order."""
         keys = [repr(edits) for edits in candidates]
         fresh = {key: edits for key, edits in zip(keys, candidates, strict=True) if key not in self._tried}
@@ -93,21 +93,21 @@ class Context:
             self._tried[key] = None
             with suppress(EditError):
                 changed[key] = apply(self.build, edits)
-        asked = [(one, one.option(self.option.id), duty) for one in changed.values() for duty in one.duties]
+        asked = [(one, one.option(self.option.id), target) for one in changed.values() for target in one.targets]
         judged = iter(judge_many(asked, ceilings=False))
         for key, one in changed.items():
-            self._tried[key] = [next(judged) for _ in one.duties]
+            self._tried[key] = [next(judged) for _ in one.targets]
         return [self._tried[key] for key in keys]
 
 
 Rule = Callable[[Context], Iterator[Finding]]
 
 
-def highest(verdicts: list[DutyVerdict], component: Component) -> float:
-    """Highest load of a component over duties."""
+def highest(verdicts: list[TargetVerdict], component: Component) -> float:
+    """Highest load of a component over targets."""
     return max(verdict.load(component).load for verdict in verdicts)
 
 
-def names(verdicts: list[DutyVerdict] | tuple[DutyVerdict, ...]) -> tuple[str, ...]:
-    """The duties' names."""
-    return tuple(verdict.duty.name for verdict in verdicts)
+def names(verdicts: list[TargetVerdict] | tuple[TargetVerdict, ...]) -> tuple[str, ...]:
+    """The targets' names."""
+    return tuple(verdict.target.name for verdict in verdicts)

@@ -20,20 +20,20 @@ def sensor_range(context: Context) -> Iterator[Finding]:
     """The manifold sensor ends below the boost asked for."""
     reads = context.option.calibration.map_range_kpa_abs
     barometer = context.build.car.barometer_kpa
-    beyond = [v for v in context.verdicts if reads is not None and barometer + v.duty.boost_kpa > reads]
+    beyond = [v for v in context.verdicts if reads is not None and barometer + v.target.boost_kpa > reads]
     if reads is None or not beyond:
         return
-    top = max(barometer + v.duty.boost_kpa for v in beyond)
+    top = max(barometer + v.target.boost_kpa for v in beyond)
     wide = next((one for one in SENSOR_RANGES_KPA_ABS if one >= top * 1.05), None)
     yield Finding(
         "sensor-range",
         "stop",
         "demand",
         "Boost beyond the manifold sensor",
-        "The sensor reads up to {reads_kpa_abs} absolute; the duties ask for {top_kpa_abs}.",
+        "The sensor reads up to {reads_kpa_abs} absolute; the targets ask for {top_kpa_abs}.",
         "Past its range the controller sees no more air and adds no more fuel, while boost and load still rise.",
         {"reads_kpa_abs": reads, "top_kpa_abs": top},
-        tuple(v.duty.name for v in beyond),
+        tuple(v.target.name for v in beyond),
         ()
         if wide is None
         else (
@@ -102,18 +102,18 @@ def dead_times_untold(context: Context) -> Iterator[Finding]:
         "warn",
         "injectors",
         "Dead times left at other injectors' values",
-        "At 13.5 V {told_ms} are entered and these need {real_ms}. On {duty_name} idle needs {idle_ms} beside that: its "
-        "mixture is off by {idle_error_pct}, full load by {peak_error_pct}.",
+        "At 13.5 V {told_ms} are entered and these need {real_ms}. On {target_name} idle needs {idle_ms} beside that: "
+        "its mixture is off by {idle_error_pct}, full load by {peak_error_pct}.",
         "Dead time is a fixed share of every pulse: what full load forgives, idle does not.",
         {
             "told_ms": told,
             "real_ms": real,
-            "duty_name": worst.duty.name,
+            "target_name": worst.target.name,
             "idle_ms": idle,
             "idle_error_pct": (told - real) / idle * 100.0,
             "peak_error_pct": (told - real) / peak * 100.0,
         },
-        (worst.duty.name,),
+        (worst.target.name,),
         (
             Remedy(
                 "Enter {real_ms} at 13.5 V, and the whole table",
@@ -126,31 +126,31 @@ def dead_times_untold(context: Context) -> Iterator[Finding]:
 
 def blend_assumed(context: Context) -> Iterator[Finding]:
     """A strong blend entered by hand: what is sold as one blend is another by season."""
-    strong = [v for v in context.verdicts if v.duty.ethanol_pct >= STRONG_PCT]
+    strong = [v for v in context.verdicts if v.target.ethanol_pct >= STRONG_PCT]
     if context.option.calibration.blend != "entered by hand" or not strong:
         return
-    worst = max(strong, key=lambda v: v.duty.ethanol_pct)
-    other_pct = WINTER_PCT if worst.duty.ethanol_pct > (WINTER_PCT + SUMMER_PCT) / 2 else SUMMER_PCT
-    meant, other = worst.fuel, fuel_state(context.build, worst.duty.model_copy(update={"ethanol_pct": other_pct}))
+    worst = max(strong, key=lambda v: v.target.ethanol_pct)
+    other_pct = WINTER_PCT if worst.target.ethanol_pct > (WINTER_PCT + SUMMER_PCT) / 2 else SUMMER_PCT
+    meant, other = worst.fuel, fuel_state(context.build, worst.target.model_copy(update={"ethanol_pct": other_pct}))
     becomes = float(
-        blend_lambda(worst.duty.lambda_, meant.stoich_afr, meant.density_kg_m3, other.stoich_afr, other.density_kg_m3)
+        blend_lambda(worst.target.lambda_, meant.stoich_afr, meant.density_kg_m3, other.stoich_afr, other.density_kg_m3)
     )
     yield Finding(
         "blend-assumed",
         "warn",
         "fuel",
         "The blend is assumed, not measured",
-        "{duty_name} counts on {ethanol_pct} ethanol. Should the tank hold {other_pct}, λ {lambda_meant} becomes "
+        "{target_name} counts on {ethanol_pct} ethanol. Should the tank hold {other_pct}, λ {lambda_meant} becomes "
         "{lambda_real} at the same pulses.",
         "What is sold as E85 is nearer E60 in winter, and what is left in the tank mixes in. The measured value counts.",
         {
-            "duty_name": worst.duty.name,
-            "ethanol_pct": worst.duty.ethanol_pct,
+            "target_name": worst.target.name,
+            "ethanol_pct": worst.target.ethanol_pct,
             "other_pct": other_pct,
-            "lambda_meant": f"{worst.duty.lambda_:.2f}",
+            "lambda_meant": f"{worst.target.lambda_:.2f}",
             "lambda_real": f"{becomes:.2f}",
         },
-        (worst.duty.name,),
+        (worst.target.name,),
         (
             Remedy(
                 "Fit an ethanol sensor and let the controller follow it",

@@ -59,10 +59,10 @@ def needles_small(context: Context) -> Iterator[Finding]:
         "warn",
         "injectors",
         "Float needles too small",
-        "On {duty_name} the needles of {needle_mm} are asked for {load_pct} of what they pass at {inlet_kpa}.",
+        "On {target_name} the needles of {needle_mm} are asked for {load_pct} of what they pass at {inlet_kpa}.",
         "More pump or pressure does not help once the seat is the restriction.",
         {
-            "duty_name": worst.duty.name,
+            "target_name": worst.target.name,
             "needle_mm": fitted.needle_mm,
             "load_pct": load * 100.0,
             "inlet_kpa": float(worst.points.hydraulics.differential_kpa[0]),
@@ -98,25 +98,25 @@ def deadhead_drift(context: Context) -> Iterator[Finding]:
 def blow_through(context: Context) -> Iterator[Finding]:
     """A turbocharged carburettor fed against the air's pressure only: under boost the charge holds the fuel out."""
     regulator, fitted = context.option.regulator, context.option.carburettor
-    boosted = [v for v in context.verdicts if v.duty.boost_kpa > BOOSTED_KPA]
+    boosted = [v for v in context.verdicts if v.target.boost_kpa > BOOSTED_KPA]
     blown = context.build.engine.induction == "turbocharged"
     if fitted is None or not blown or not boosted or regulator.reference != "atmosphere":
         return
-    worst = max(boosted, key=lambda v: v.duty.boost_kpa)
+    worst = max(boosted, key=lambda v: v.target.boost_kpa)
     yield Finding(
         "blow-through",
         "stop",
         "regulator",
         "Boost holds the fuel out of the carburettor",
-        "{duty_name} puts {boost_kpa} on the float chambers; the regulator holds {base_kpa} against the open air, so "
+        "{target_name} puts {boost_kpa} on the float chambers; the regulator holds {base_kpa} against the open air, so "
         "{left_kpa} is left to fill them.",
         "A blown-through carburettor wants its fuel at base pressure above the charge: a regulator referenced to it, and "
         "a pump that makes base and boost together.",
         {
-            "duty_name": worst.duty.name,
-            "boost_kpa": worst.duty.boost_kpa,
+            "target_name": worst.target.name,
+            "boost_kpa": worst.target.boost_kpa,
             "base_kpa": regulator.base_kpa,
-            "left_kpa": regulator.base_kpa - worst.duty.boost_kpa,
+            "left_kpa": regulator.base_kpa - worst.target.boost_kpa,
         },
         names(boosted),
         (Remedy("Reference it to the charge", ((context.path("regulator/reference"), "manifold"),)),),

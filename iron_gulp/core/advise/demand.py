@@ -16,7 +16,7 @@ def air_limited(context: Context) -> Iterator[Finding]:
     if not short:
         return
     worst = max(short, key=lambda verdict: verdict.load("engine").load)
-    demand, duty, engine = worst.demand, worst.duty, context.build.engine
+    demand, target, engine = worst.demand, worst.target, context.build.engine
     barometer = context.build.car.barometer_kpa
     needed = demand.manifold_kpa_abs * worst.load("engine").load - barometer
     boosted = engine.induction != "naturally aspirated"
@@ -31,10 +31,10 @@ def air_limited(context: Context) -> Iterator[Finding]:
         "asked is wrong. More boost is a matter of octane, cylinder pressure and what the turbo can do, "
         "not of fuel parts.",
         {
-            "power_kw": duty.power_kw,
+            "power_kw": target.power_kw,
             "needed_kg_h": demand.air_needed_kg_s * 3600.0,
             "air_kg_h": demand.air_kg_s * 3600.0,
-            "boost_kpa": duty.boost_kpa,
+            "boost_kpa": target.boost_kpa,
             "air_power_kw": demand.air_limited_power_kw,
             "needed_kpa": needed,
         },
@@ -47,7 +47,7 @@ def air_limited(context: Context) -> Iterator[Finding]:
             ),
             Remedy(
                 "Size for the {power_kw} this air supports",
-                ((f"duties/{duty.id}/power_kw", round(demand.air_limited_power_kw, 1)),),
+                ((f"targets/{target.id}/power_kw", round(demand.air_limited_power_kw, 1)),),
                 {"power_kw": round(demand.air_limited_power_kw, 1)},
             ),
         ),
@@ -56,11 +56,11 @@ def air_limited(context: Context) -> Iterator[Finding]:
 
 def air_surplus(context: Context) -> Iterator[Finding]:
     """The air could burn clearly more fuel than the consumption school counts on: said once."""
-    more = [v for v in context.verdicts if v.demand.disagreement > SCHOOLS_TOLERANCE and v.duty.school == "consumption"]
+    more = [v for v in context.verdicts if v.demand.disagreement > SCHOOLS_TOLERANCE and v.target.school == "consumption"]
     if not more:
         return
     most = max(more, key=lambda verdict: verdict.demand.disagreement)
-    demand, duty = most.demand, most.duty
+    demand, target = most.demand, most.target
     yield Finding(
         "air-surplus",
         "note",
@@ -71,14 +71,14 @@ def air_surplus(context: Context) -> Iterator[Finding]:
         "If the boost is really run, the fuel system meets the larger figure. A lower volumetric efficiency, "
         "less boost or a higher consumption figure would bring the schools together.",
         {
-            "boost_kpa": duty.boost_kpa,
-            "mixture": f"{duty.lambda_:.2f}",
+            "boost_kpa": target.boost_kpa,
+            "mixture": f"{target.lambda_:.2f}",
             "air_fuel_kg_h": demand.air_school_kg_s * 3600.0,
             "power_fuel_kg_h": demand.consumption_kg_s * 3600.0,
             "more_pct": demand.disagreement * 100.0,
         },
         names(more),
-        (Remedy("Size by air mass instead", tuple((f"duties/{one.duty.id}/school", "air") for one in more)),),
+        (Remedy("Size by air mass instead", tuple((f"targets/{one.target.id}/school", "air") for one in more)),),
     )
 
 
@@ -86,21 +86,21 @@ def measured_disagrees(context: Context) -> Iterator[Finding]:
     """A logged run says something else than the school chosen."""
     for verdict in context.verdicts:
         measured, chosen = verdict.demand.measured_kg_s, verdict.demand.chosen_kg_s
-        if measured is None or verdict.duty.school == "measured" or abs(measured / chosen - 1) <= 0.10:
+        if measured is None or verdict.target.school == "measured" or abs(measured / chosen - 1) <= 0.10:
             continue
         yield Finding(
             "measured-disagrees",
             "warn",
             "demand",
             "The logged run does not agree",
-            "Scaled from the logged run this duty needs {measured_kg_h}; it is sized for {chosen_kg_h}.",
+            "Scaled from the logged run this target needs {measured_kg_h}; it is sized for {chosen_kg_h}.",
             "A log of this car outweighs a textbook figure, if its pressure, dead time and injector rating are right.",
             {"measured_kg_h": measured * 3600.0, "chosen_kg_h": chosen * 3600.0},
-            (verdict.duty.name,),
+            (verdict.target.name,),
             (
                 Remedy(
-                    "Size this duty from the measured run",
-                    ((f"duties/{verdict.duty.id}/school", "measured"),),
+                    "Size this target from the measured run",
+                    ((f"targets/{verdict.target.id}/school", "measured"),),
                 ),
             ),
         )
@@ -111,7 +111,7 @@ def cold_start(context: Context) -> Iterator[Finding]:
     least, entered = cold_start_rvp_kpa(context.build), context.build.car.coldest_c
     if least is None:
         return
-    weak = [v for v in context.verdicts if v.duty.ethanol_pct >= STRONG_PCT and v.fuel.rvp_kpa < least]
+    weak = [v for v in context.verdicts if v.target.ethanol_pct >= STRONG_PCT and v.fuel.rvp_kpa < least]
     if not weak:
         return
     worst = min(weak, key=lambda verdict: verdict.fuel.rvp_kpa)
@@ -128,7 +128,7 @@ def cold_start(context: Context) -> Iterator[Finding]:
             "coldest_c": COLDEST_C if entered is None else entered,
             "rvp_kpa": worst.fuel.rvp_kpa,
             "least_kpa": least,
-            "ethanol_pct": worst.duty.ethanol_pct,
+            "ethanol_pct": worst.target.ethanol_pct,
         },
         names(weak),
         (Remedy("Start on a weaker or a winter blend and change over warm; or state the coldest start on the Ask page"),),
@@ -148,7 +148,7 @@ def alcohol_fitness(context: Context) -> Iterator[Finding]:
     strong = [
         verdict
         for verdict in context.verdicts
-        if verdict.duty.ethanol_pct > ALCOHOL_FROM_PCT or verdict.duty.base_fuel == "methanol"
+        if verdict.target.ethanol_pct > ALCOHOL_FROM_PCT or verdict.target.base_fuel == "methanol"
     ]
     if not strong:
         return
@@ -166,10 +166,10 @@ def alcohol_fitness(context: Context) -> Iterator[Finding]:
             "stop",
             station,
             "Not fit for alcohol",
-            "{part} is not stated to stand alcohol; the strongest duty runs {ethanol_pct} ethanol.",
+            "{part} is not stated to stand alcohol; the strongest target runs {ethanol_pct} ethanol.",
             "Seals and diaphragms swell or split. A split regulator diaphragm lets fuel into the manifold through "
             "the reference port: an engine and fire risk.",
-            {"part": name, "ethanol_pct": max(verdict.duty.ethanol_pct for verdict in strong)},
+            {"part": name, "ethanol_pct": max(verdict.target.ethanol_pct for verdict in strong)},
             names(strong),
             (remedy, Remedy("Where the maker states that it is fit, enter that in the part's data")),
         )

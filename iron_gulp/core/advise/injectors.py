@@ -20,7 +20,7 @@ def _part(context: Context) -> InjectorPart:
 
 
 def too_small(context: Context) -> Iterator[Finding]:
-    """Duty past the limit, dead time included."""
+    """Injector duty past the limit, dead time included."""
     over = context.over("injectors")
     if not over:
         return
@@ -32,17 +32,17 @@ def too_small(context: Context) -> Iterator[Finding]:
         "stop" if static else "warn",
         "injectors",
         "Injectors run out" if not static else "Injectors never close",
-        "{duty_name} needs {duty_pct} duty at {rpm}, dead time included; the limit is {limit_pct}. Each passes "
+        "{target_name} needs {duty_pct} duty at {rpm}, dead time included; the limit is {limit_pct}. Each passes "
         "{open_g_s} at {differential_kpa} differential.",
         "Past the limit the injectors stop metering evenly; past 100 % they stay open and the mixture goes lean as "
         "power rises.",
         {
-            "duty_name": worst.duty.name,
+            "target_name": worst.target.name,
             "duty_pct": duty_pct,
-            "rpm": worst.duty.rpm,
+            "rpm": worst.target.rpm,
             "limit_pct": context.build.rules.duty_limit_pct,
             "open_g_s": float(worst.points.open_at_set_kg_s[PEAK]) * 1e3,
-            "differential_kpa": float(worst.points.hydraulics.set_kpa[PEAK]) - worst.duty.boost_kpa,
+            "differential_kpa": float(worst.points.hydraulics.set_kpa[PEAK]) - worst.target.boost_kpa,
         },
         names(over),
         lambda: _enough(context, worst.load("injectors").load),
@@ -122,11 +122,11 @@ def idle_pulse(context: Context) -> Iterator[Finding]:
         "warn",
         "injectors",
         "Injectors too large to idle on this fuel",
-        "Idle on {duty_name} needs a pulse of {effective_ms} without dead time; below {min_ms} these injectors do not "
+        "Idle on {target_name} needs a pulse of {effective_ms} without dead time; below {min_ms} these injectors do not "
         "repeat.",
         "Idle wanders and the mixture at light load cannot be held, worst on the fuel that needs the least volume.",
         {
-            "duty_name": worst.duty.name,
+            "target_name": worst.target.name,
             "effective_ms": float(worst.points.effective_ms[IDLE]),
             "min_ms": part.smallest_pulse_ms,
         },
@@ -143,7 +143,7 @@ def _smaller(context: Context) -> Iterator[Remedy]:
         if verdicts and highest(verdicts, "injectors") > 1:
             break
         if verdicts and highest(verdicts, "injector idle") <= 1:
-            yield Remedy("Fit {part}: it idles and still carries every duty", edits, {"part": other.name})
+            yield Remedy("Fit {part}: it idles and still carries every target", edits, {"part": other.name})
             break
     yield Remedy("Lower the base pressure, or raise idle speed and load, and check again")
 
@@ -164,13 +164,13 @@ def opening_pressure(context: Context) -> Iterator[Finding]:
             "Differential pressure reaches {highest_kpa}; these injectors open against {limit_kpa} at most.",
             "An injector that does not open stops that cylinder's fuel at once.",
             {"highest_kpa": highest_kpa, "limit_kpa": limit},
-            (worst.duty.name,),
+            (worst.target.name,),
             (Remedy("Lower the base pressure, or cure the cause of the high rail pressure at idle"),),
         )
 
 
 def larger_than_needed(context: Context) -> Iterator[Finding]:
-    """Even the hardest duty uses less than half of the injectors."""
+    """Even the hardest target uses less than half of the injectors."""
     load = highest(list(context.verdicts), "injectors")
     if load >= 0.5 or context.option.injectors is None:
         return
@@ -194,9 +194,9 @@ def larger_than_needed(context: Context) -> Iterator[Finding]:
         "injectors-large",
         "note",
         "injectors",
-        "Injectors larger than any duty needs",
-        "The hardest duty uses {load_pct} of what they pass at the duty limit.",
-        "No larger than the top duty needs: the smaller injector idles and cruises better.",
+        "Injectors larger than any target needs",
+        "The hardest target uses {load_pct} of what they pass at the duty limit.",
+        "No larger than the top target needs: the smaller injector idles and cruises better.",
         {"load_pct": load * 100},
         (),
         tuple(remedies),

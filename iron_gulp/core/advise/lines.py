@@ -4,7 +4,7 @@ from collections.abc import Iterator
 
 import numpy as np
 
-from ..judge import DutyVerdict
+from ..judge import TargetVerdict
 from ..model import Line, Rail, Split
 from ..solve import PEAK, FluidState, branch_loss_kpa, line_loss_kpa, rail_drop_kpa, rails_joined, through_feed_m3_s
 from .base import Context, Finding, Remedy, highest, names
@@ -12,7 +12,7 @@ from .base import Context, Finding, Remedy, highest, names
 BANK_TOLERANCE = 0.01  # of the fuel, between one injector and another
 
 
-def _drop_with(line: Line, verdict: DutyVerdict) -> float:
+def _drop_with(line: Line, verdict: TargetVerdict) -> float:
     flow = through_feed_m3_s(verdict.option, verdict.points.hydraulics)[PEAK : PEAK + 1]
     fuel = verdict.fuel
     return float(line_loss_kpa(line, flow, fuel.density_kg_m3, fuel.viscosity_mpa_s)[0])
@@ -29,10 +29,10 @@ def feed_small(context: Context) -> Iterator[Finding]:
         "warn",
         "feed",
         "Feed line throttles the pumps",
-        "On {duty_name} the feed loses {drop_kpa} with {flow_l_h} passing; {allowed_kpa} is allowed.",
+        "On {target_name} the feed loses {drop_kpa} with {flow_l_h} passing; {allowed_kpa} is allowed.",
         "The pumps must make this pressure as well as the rail's, and they bring less the harder they push.",
         {
-            "duty_name": worst.duty.name,
+            "target_name": worst.target.name,
             "drop_kpa": _drop_with(line, worst),
             "flow_l_h": float(through_feed_m3_s(worst.option, worst.points.hydraulics)[PEAK]) * 3.6e6,
             "allowed_kpa": context.build.rules.feed_drop_kpa,
@@ -42,7 +42,7 @@ def feed_small(context: Context) -> Iterator[Finding]:
     )
 
 
-def _larger(context: Context, worst: DutyVerdict) -> Iterator[Remedy]:
+def _larger(context: Context, worst: TargetVerdict) -> Iterator[Remedy]:
     line = context.option.feed
     parts = context.catalogue.lines_above(line.part)
     tried = [((context.path("feed/part"), part.model_dump(mode="json")),) for part in parts]
@@ -73,10 +73,10 @@ def feed_large(context: Context) -> Iterator[Finding]:
         "note",
         "feed",
         "A smaller feed line would do",
-        "One size down ({part}) adds only {added_kpa} on the hardest duty.",
+        "One size down ({part}) adds only {added_kpa} on the hardest target.",
         "Folklore oversizes lines: cost, bulk and bend radius for pressure nobody misses.",
         {"part": smaller.name, "added_kpa": added},
-        (worst.duty.name,),
+        (worst.target.name,),
         (
             Remedy(
                 "Fit {part}",
@@ -103,10 +103,10 @@ def uneven_banks(context: Context) -> Iterator[Finding]:
         "warn",
         "feed",
         "One bank runs leaner than the other",
-        "On {duty_name} the branches to the rails differ by {spread_kpa}: {share_pct} less fuel on the far bank.",
+        "On {target_name} the branches to the rails differ by {spread_kpa}: {share_pct} less fuel on the far bank.",
         "Both banks share one mixture target. An equal split needs equal legs.",
-        {"duty_name": worst.duty.name, "spread_kpa": spread, "share_pct": share * 100.0},
-        (worst.duty.name,),
+        {"target_name": worst.target.name, "spread_kpa": spread, "share_pct": share * 100.0},
+        (worst.target.name,),
         (
             Remedy(
                 "Make the branches equal: {length_m} each, one bore",
@@ -127,7 +127,7 @@ def uneven_banks(context: Context) -> Iterator[Finding]:
     )
 
 
-def _spread_kpa(split: Split, verdict: DutyVerdict) -> float:
+def _spread_kpa(split: Split, verdict: TargetVerdict) -> float:
     fluid = FluidState(verdict.fuel.density_kg_m3, verdict.fuel.viscosity_mpa_s)
     each = verdict.points.hydraulics.delivered_m3_s[PEAK : PEAK + 1] / len(split.branches)
     drops = [float(branch_loss_kpa(split, branch, each, fluid)[0]) for branch in split.branches]
@@ -140,7 +140,7 @@ def narrow_rail(context: Context) -> Iterator[Finding]:
     if option.carburettor is not None:
         return
 
-    def drop_kpa(verdict: DutyVerdict, of: Rail) -> float:
+    def drop_kpa(verdict: TargetVerdict, of: Rail) -> float:
         hyd, fuel = verdict.points.hydraulics, verdict.fuel
         through = float(hyd.delivered_m3_s[PEAK] if not rails_joined(option) else hyd.supply_m3_s[PEAK])
         leaving = float(hyd.bypass_m3_s[PEAK]) if rails_joined(option) else 0.0
@@ -156,10 +156,10 @@ def narrow_rail(context: Context) -> Iterator[Finding]:
         "warn",
         "injectors",
         "The rail is too narrow for its flow",
-        "On {duty_name} {lost_kpa} is lost between its ends, of {across_kpa} across the injectors.",
+        "On {target_name} {lost_kpa} is lost between its ends, of {across_kpa} across the injectors.",
         "The last cylinder of a narrow rail runs leaner than the first.",
-        {"duty_name": worst.duty.name, "lost_kpa": lost, "across_kpa": across},
-        (worst.duty.name,),
+        {"target_name": worst.target.name, "lost_kpa": lost, "across_kpa": across},
+        (worst.target.name,),
         (
             *(
                 [

@@ -6,7 +6,7 @@ from itertools import islice
 
 import numpy as np
 
-from ..judge import RELAY_FEED_MOHM, DutyVerdict
+from ..judge import RELAY_FEED_MOHM, TargetVerdict
 from ..model import Edit, PumpGroup, PumpPart
 from ..physics import M3_S_PER_L_H, flow_and_current, next_fuse_a, smallest_fuse_a
 from ..solve import PEAK, State, own_rise_kpa, pump_doing, wire_for_mm2, wiring_resistance_ohm
@@ -17,7 +17,7 @@ MOST_TRIALS = 4
 
 
 def run_out(context: Context) -> Iterator[Finding]:
-    """Pumps bring less than the duty needs at the set pressure."""
+    """Pumps bring less than the target needs at the set pressure."""
     over = context.over("pumps")
     if not over:
         return
@@ -31,7 +31,7 @@ def run_out(context: Context) -> Iterator[Finding]:
         "stop" if stop else "warn",
         "pump",
         "Pumps run out",
-        "{duty_name} needs {need_l_h} at {set_kpa}; at the voltage that reaches them the pumps bring {supply_l_h} there. "
+        "{target_name} needs {need_l_h} at {set_kpa}; at the voltage reaching them the pumps bring {supply_l_h} there. "
         + (
             "The rail sinks to {rail_kpa} and the mixture goes lean by a factor of {lean}."
             if stop
@@ -40,7 +40,7 @@ def run_out(context: Context) -> Iterator[Finding]:
         "The controller does not know: it gives the same pulse at less pressure. Lean at full load is how engines are "
         "lost; a log shows the rail sagging first.",
         {
-            "duty_name": worst.duty.name,
+            "target_name": worst.target.name,
             "need_l_h": need,
             "set_kpa": _reached_kpa(context, float(hyd.set_kpa[PEAK])),
             "supply_l_h": float(hyd.supply_at_set_m3_s[PEAK]) / M3_S_PER_L_H,
@@ -138,17 +138,17 @@ def _named(groups: Iterable[int]) -> str:
     return f"groups {', '.join(first)} and {last}" if first else f"group {last}"
 
 
-def _drop_v(verdict: DutyVerdict, index: int) -> float:
+def _drop_v(verdict: TargetVerdict, index: int) -> float:
     """Voltage lost in the loop of a group; what a speed controller takes off is no loss."""
     amps = float(verdict.points.hydraulics.amps[index, PEAK])
     return amps * wiring_resistance_ohm(verdict.option.pumps[index].wiring)
 
 
-def _worst_drop(verdicts: list[DutyVerdict], index: int) -> float:
+def _worst_drop(verdicts: list[TargetVerdict], index: int) -> float:
     return max(_drop_v(verdict, index) for verdict in verdicts if verdict.points.hydraulics.running[index, PEAK])
 
 
-def _lost_v(context: Context, index: int) -> tuple[float, DutyVerdict] | None:
+def _lost_v(context: Context, index: int) -> tuple[float, TargetVerdict] | None:
     """Largest voltage lost on the way to a group that runs, and where; None for a mechanical pump."""
     running = [v for v in context.verdicts if v.points.hydraulics.running[index, PEAK]]
     if not running or context.option.pumps[index].part.kind == "mechanical":
@@ -188,17 +188,17 @@ def wiring_drop(context: Context) -> Iterator[Finding]:
             "group": f"{_named(lossy).capitalize()} ({group.part.name})",
             "current_a": float(hyd.amps[index, PEAK]),
             "lost_v": lost,
-            "supply_v": verdict.duty.supply_v,
+            "supply_v": verdict.target.supply_v,
             "pump_v": volts,
             "lost_l_h": float(full - real),
         },
-        (verdict.duty.name,),
+        (verdict.target.name,),
         partial(_better_wire, context, lossy),
     )
 
 
 def free_flow_rating(context: Context) -> Iterator[Finding]:
-    """What the pump brings on the hardest duty, against its free-flow figure."""
+    """What the pump brings on the hardest target, against its free-flow figure."""
     hardest = max(context.verdicts, key=lambda v: v.load("pumps").load)
     hyd = hardest.points.hydraulics
     rated = real = 0.0
@@ -222,20 +222,20 @@ def free_flow_rating(context: Context) -> Iterator[Finding]:
                 "pump_v": float(hyd.volts[0, PEAK]),
                 "real_l_h": real,
             },
-            (hardest.duty.name,),
+            (hardest.target.name,),
         )
 
 
 def more_than_needed(context: Context) -> Iterator[Finding]:
-    """Even the hardest duty uses less than half of the supply."""
+    """Even the hardest target uses less than half of the supply."""
     load = highest(list(context.verdicts), "pumps")
     if load < 0.5:
         yield Finding(
             "pumps-large",
             "note",
             "pump",
-            "More pump than any duty needs",
-            "The hardest duty uses {load_pct} of what the pumps bring at the set pressure.",
+            "More pump than any target needs",
+            "The hardest target uses {load_pct} of what the pumps bring at the set pressure.",
             "The rest goes round as heat, and the regulator and return must dump it at idle.",
             {"load_pct": load * 100},
             (),
@@ -260,27 +260,27 @@ def not_pumping(context: Context) -> Iterator[Finding]:
             if doing in ("off", "running"):
                 continue
             relief = doing == "relief valve open"
-            others = "" if len(context.option.pumps) == 1 else " The other pumps carry the duty alone."
+            others = "" if len(context.option.pumps) == 1 else " The other pumps carry the target alone."
             yield Finding(
                 "relief-open" if relief else "pump-stalled",
                 "warn",
                 "pump",
                 "A relief valve is open" if relief else "A pump runs and moves nothing",
-                "On {duty_name}, {group} stands against {rise_kpa}; its relief valve opens at {relief_kpa} and lets its "
-                "flow go round inside." + others
+                "On {target_name}, {group} stands against {rise_kpa}; its relief valve opens at {relief_kpa} and lets "
+                "its flow go round inside." + others
                 if relief
-                else "On {duty_name}, {group} at {pump_v} stands against {rise_kpa}, more than it can make." + others,
+                else "On {target_name}, {group} at {pump_v} stands against {rise_kpa}, more than it can make." + others,
                 "Flow that goes round heats the fuel at full current. Pumps side by side must all make the pressure."
                 if relief
                 else "A stalled pump draws current, heats its fuel and wears, and nothing shows it but a flow test.",
                 {
-                    "duty_name": verdict.duty.name,
+                    "target_name": verdict.target.name,
                     "group": f"group {index + 1} ({group.part.name})",
                     "rise_kpa": float(hyd.pump_rise_kpa[PEAK]) if rise is None else rise,
                     "relief_kpa": group.part.relief_kpa or 0.0,
                     "pump_v": float(hyd.volts[index, PEAK]),
                 },
-                (verdict.duty.name,),
+                (verdict.target.name,),
             )
             break
 

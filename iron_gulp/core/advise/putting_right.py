@@ -58,7 +58,7 @@ def _next(
     """The first remedy of the first trouble that cures it and does not lead back to where things stood before."""
     for finding in troubles:
         for remedy in finding.remedies:
-            if not remedy.edits or any(path.startswith("duties/") for path, _ in remedy.edits):
+            if not remedy.edits or any(path.startswith("targets/") for path, _ in remedy.edits):
                 continue
             changed = apply(build, remedy.edits)
             after = _troubles(changed, option_id, catalogue)

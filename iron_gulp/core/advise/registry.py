@@ -4,7 +4,7 @@ from collections.abc import Iterator, Sequence
 from dataclasses import replace
 from functools import partial
 
-from ..judge import DutyVerdict
+from ..judge import TargetVerdict
 from ..model import Build, Catalogue, Edit, EditError, Option, apply
 from . import calibration, carburettor, demand, injectors, lines, pumps, regulator, staging, suction, wiring
 from .base import Context, Finding, Remedy, Rule
@@ -24,7 +24,7 @@ RULES: tuple[Rule, ...] = (
 _ORDER = {"stop": 0, "warn": 1, "note": 2}
 
 
-def find(build: Build, option: Option, verdicts: list[DutyVerdict], catalogue: Catalogue) -> list[Finding]:
+def find(build: Build, option: Option, verdicts: list[TargetVerdict], catalogue: Catalogue) -> list[Finding]:
     """All findings on one option, gravest first, in the order of the rules within a grade.
 
     Remedies are weighed when looked at: those that change nothing are dropped, those that cure come first, and what one

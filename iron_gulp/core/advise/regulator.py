@@ -5,7 +5,7 @@ from itertools import islice
 
 import numpy as np
 
-from ..judge import DutyVerdict
+from ..judge import TargetVerdict
 from ..physics import M3_S_PER_L_H
 from ..solve import IDLE, PEAK, passage_loss_kpa
 from .base import Context, Finding, Remedy, highest, names
@@ -38,7 +38,7 @@ def overrun(context: Context) -> Iterator[Finding]:
     )
 
 
-def _open_return(context: Context, worst: DutyVerdict) -> Iterator[Remedy]:
+def _open_return(context: Context, worst: TargetVerdict) -> Iterator[Remedy]:
     """The narrowest passage of the return, where it takes most of what the return loses: it comes before a hose."""
     hyd, fuel, back = worst.points.hydraulics, worst.fuel, context.option.return_passages
     if not back:
@@ -79,7 +79,7 @@ def _larger_regulator(context: Context) -> Iterator[Remedy]:
 def _stage(context: Context) -> Iterator[Remedy]:
     """Let part of the pumps wait for boost, when the build has boost to switch on."""
     option = context.option
-    lowest_boost = min(verdict.duty.boost_kpa for verdict in context.verdicts)
+    lowest_boost = min(verdict.target.boost_kpa for verdict in context.verdicts)
     if lowest_boost < 20:
         return
     switch_kpa = float(round(min(lowest_boost / 2, 50.0)))
@@ -144,12 +144,12 @@ def back_pressure(context: Context) -> Iterator[Finding]:
 
 def fixed_reference(context: Context) -> Iterator[Finding]:
     """An atmospheric reference on a boosted engine: injector flow falls as boost rises."""
-    boosted = [verdict for verdict in context.verdicts if verdict.duty.boost_kpa > 10]
+    boosted = [verdict for verdict in context.verdicts if verdict.target.boost_kpa > 10]
     regulator = context.option.regulator
     if regulator.reference != "atmosphere" or not boosted or context.option.carburettor is not None:
         return
-    worst = max(boosted, key=lambda verdict: verdict.duty.boost_kpa)
-    left = regulator.base_kpa - worst.duty.boost_kpa
+    worst = max(boosted, key=lambda verdict: verdict.target.boost_kpa)
+    left = regulator.base_kpa - worst.target.boost_kpa
     # Built for it and sized for it (returnless, above the throttle): nothing to object to while the injectors suffice.
     if left > 0 and not any(verdict.load("injectors").load > 1 for verdict in boosted):
         return
@@ -164,7 +164,7 @@ def fixed_reference(context: Context) -> Iterator[Finding]:
         "Flow follows the square root of the differential pressure. A boosted engine wants the regulator referenced "
         "to the manifold, one to one, by a line of its own.",
         {
-            "boost_kpa": worst.duty.boost_kpa,
+            "boost_kpa": worst.target.boost_kpa,
             "left_kpa": left,
             "base_kpa": regulator.base_kpa,
             "factor": f"{np.sqrt(max(left, 0.0) / regulator.base_kpa):.3f}",
@@ -179,7 +179,7 @@ def no_differential(context: Context) -> Iterator[Finding]:
     """The rail is asked for less pressure than the manifold holds."""
     if context.option.carburettor is not None:
         return
-    dead = [v for v in context.verdicts if float(v.points.hydraulics.set_kpa[PEAK]) <= v.duty.boost_kpa]
+    dead = [v for v in context.verdicts if float(v.points.hydraulics.set_kpa[PEAK]) <= v.target.boost_kpa]
     if dead:
         yield Finding(
             "no-differential",
@@ -190,7 +190,7 @@ def no_differential(context: Context) -> Iterator[Finding]:
             "Injectors flow only on the difference between rail and manifold.",
             {
                 "set_kpa": float(dead[0].points.hydraulics.set_kpa[PEAK]),
-                "boost_kpa": dead[0].duty.boost_kpa,
+                "boost_kpa": dead[0].target.boost_kpa,
             },
             names(dead),
             (Remedy("Reference it to the manifold", ((context.path("regulator/reference"), "manifold"),)),),
@@ -222,10 +222,10 @@ def spring_range(context: Context) -> Iterator[Finding]:
             "stop",
             "regulator",
             "Rail pressure above what the regulator stands",
-            "The rail reaches {top_kpa} on {duty_name}; the regulator is good for {limit_kpa}.",
+            "The rail reaches {top_kpa} on {target_name}; the regulator is good for {limit_kpa}.",
             "Base plus boost counts, not base alone.",
-            {"top_kpa": top, "duty_name": worst.duty.name, "limit_kpa": part.max_pressure_kpa},
-            (worst.duty.name,),
+            {"top_kpa": top, "target_name": worst.target.name, "limit_kpa": part.max_pressure_kpa},
+            (worst.target.name,),
             (Remedy("Choose a regulator with a higher end pressure, or a lower base"),),
         )
 
@@ -260,11 +260,11 @@ def return_entry(context: Context) -> Iterator[Finding]:
 def reference_line(context: Context) -> Iterator[Finding]:
     """A reference line that can come off or is disturbed by another device."""
     regulator = context.option.regulator
-    boosted = [verdict for verdict in context.verdicts if verdict.duty.boost_kpa > 10]
+    boosted = [verdict for verdict in context.verdicts if verdict.target.boost_kpa > 10]
     if regulator.reference_line == "its own, clamped" or regulator.reference == "atmosphere" or not boosted:
         return
-    worst = max(boosted, key=lambda verdict: verdict.duty.boost_kpa)
-    left = max(regulator.base_kpa - worst.duty.boost_kpa, 0.0)
+    worst = max(boosted, key=lambda verdict: verdict.target.boost_kpa)
+    left = max(regulator.base_kpa - worst.target.boost_kpa, 0.0)
     yield Finding(
         "reference-line",
         "stop",
@@ -276,7 +276,7 @@ def reference_line(context: Context) -> Iterator[Finding]:
         "hose, clamped at both ends.",
         {
             "how": regulator.reference_line,
-            "boost_kpa": worst.duty.boost_kpa,
+            "boost_kpa": worst.target.boost_kpa,
             "base_kpa": regulator.base_kpa,
             "left_kpa": left,
             "lean": f"{np.sqrt(regulator.base_kpa / left):.2f}" if left > 0 else "no limit",

@@ -6,7 +6,7 @@ from math import ceil
 
 import numpy as np
 
-from ..judge import DutyVerdict
+from ..judge import TargetVerdict
 from ..model import Edit
 from ..solve import PEAK
 from ..study import Stages, propose, stages_of
@@ -25,8 +25,8 @@ RIPPLE = {
 
 
 def _stages(context: Context) -> Stages:
-    duties = tuple(verdict.duty for verdict in context.verdicts)
-    return context.once("stages", lambda: stages_of(context.build, context.option, duties))
+    targets = tuple(verdict.target for verdict in context.verdicts)
+    return context.once("stages", lambda: stages_of(context.build, context.option, targets))
 
 
 def late_stage(context: Context) -> Iterator[Finding]:
@@ -50,11 +50,11 @@ def late_stage(context: Context) -> Iterator[Finding]:
             "warn",
             "pump",
             title,
-            "On {duty_name}, {group} joins at {boost_kpa} and {rpm}: the pumps before it then carry {share_pct} of "
+            "On {target_name}, {group} joins at {boost_kpa} and {rpm}: the pumps before it then carry {share_pct} of "
             "what they can, and the rail steps by {step_kpa} (from {before_kpa}).",
             "A rail that sags and jumps is a mixture that does the same. A stage that joins early makes no step.",
             {
-                "duty_name": verdict.duty.name,
+                "target_name": verdict.target.name,
                 "group": switch.group.part.name,
                 "boost_kpa": switch.joins.manifold_kpa,
                 "rpm": switch.joins.rpm,
@@ -69,7 +69,7 @@ def late_stage(context: Context) -> Iterator[Finding]:
 
 def _earlier(context: Context, concerned: tuple[str, ...]) -> Iterator[Remedy]:
     """All stages of the sequence, each where those before it still have headroom: on every target, or those concerned."""
-    concerning = [verdict for verdict in context.verdicts if verdict.duty.name in concerned]
+    concerning = [verdict for verdict in context.verdicts if verdict.target.name in concerned]
     offered: list[tuple[Edit, ...]] = []
     for verdicts in (concerning, list(context.verdicts)):
         remedy = _sequence(context, verdicts)
@@ -78,12 +78,12 @@ def _earlier(context: Context, concerned: tuple[str, ...]) -> Iterator[Remedy]:
             yield remedy
 
 
-def _sequence(context: Context, verdicts: list[DutyVerdict]) -> Remedy | None:
+def _sequence(context: Context, verdicts: list[TargetVerdict]) -> Remedy | None:
     """Every stage at the lowest boost proposed for it on some targets; None without one switched by boost."""
     lowest: dict[str, float] = {}
     copes = True
     for verdict in verdicts:
-        for proposal in propose(context.build, context.option, verdict.duty):
+        for proposal in propose(context.build, context.option, verdict.target):
             at = min(proposal.on_above_kpa, lowest.get(proposal.group.id, proposal.on_above_kpa))
             lowest[proposal.group.id] = at
             copes = copes and proposal.copes
@@ -118,17 +118,17 @@ def silent_stage(context: Context) -> Iterator[Finding]:
         "note",
         "pump",
         "If the stage does not come",
-        "{group} silent on {duty_name}: the rail falls to {rail_kpa}, the mixture goes lean by a factor of {lean}. "
+        "{group} silent on {target_name}: the rail falls to {rail_kpa}, the mixture goes lean by a factor of {lean}. "
         "Without it the fuel is good for {safe_power_kw}.",
         "A second pump fails silently. Let the controller watch rail pressure against its target and cut boost.",
         {
             "group": missing.group.part.name,
-            "duty_name": verdict.duty.name,
+            "target_name": verdict.target.name,
             "rail_kpa": missing.rail_kpa,
             "lean": f"{lean:.2f}" if np.isfinite(lean) else "no limit",
             "safe_power_kw": missing.safe_power_kw,
         },
-        (verdict.duty.name,),
+        (verdict.target.name,),
         (Remedy("Set a rail-pressure cut in the controller, and test the output of each stage on the car"),),
     )
 
@@ -136,7 +136,7 @@ def silent_stage(context: Context) -> Iterator[Finding]:
 def wrong_arrangement(context: Context) -> Iterator[Finding]:
     """A regulator near the tank, or a fixed returnless set-up, on a boosted engine."""
     regulator = context.option.regulator
-    boosted = [v for v in context.verdicts if v.duty.boost_kpa > 10]
+    boosted = [v for v in context.verdicts if v.target.boost_kpa > 10]
     if regulator.arrangement != "bypass near the tank" or not boosted:
         return
     worst = max(boosted, key=lambda v: float(v.points.hydraulics.feed_kpa[0]))
@@ -146,8 +146,8 @@ def wrong_arrangement(context: Context) -> Iterator[Finding]:
         "warn" if breaks else "note",
         "regulator",
         "Regulator near the tank on a boosted engine",
-        "The feed loses {feed_kpa} after the regulator, uncorrected, so the rail stands at {rail_kpa} instead of "
-        "{set_kpa}, and its reference line is as long as the car.",
+        "The feed loses {feed_kpa} after the regulator, uncorrected, so the rail stands at {rail_kpa} instead "
+        "of {set_kpa}, and its reference line is as long as the car.",
         "A combined filter and regulator near the tank suits a simple naturally aspirated engine. Boost wants the "
         "regulator after the rail, where it corrects what the feed loses and follows the manifold at once.",
         {
@@ -222,18 +222,18 @@ def lift_off(context: Context) -> Iterator[Finding]:
         "note",
         "regulator",
         "Pressure rises when the throttle shuts",
-        "{group} stays on for {min_on_s} after {duty_name}: with no fuel wanted the rail stands at {rail_kpa} instead of "
-        "{set_kpa} for as long.",
+        "{group} stays on for {min_on_s} after {target_name}: with no fuel wanted the rail stands at {rail_kpa} instead "
+        "of {set_kpa} for as long.",
         "The first injection after a lift-off is then rich, and small regulators hammer. Shorter holding, a larger "
         "regulator or return, or a stage that leaves with the throttle.",
         {
             "group": switch.group.part.name,
             "min_on_s": switch.group.min_on_s,
-            "duty_name": verdict.duty.name,
+            "target_name": verdict.target.name,
             "rail_kpa": switch.lift_off_rail_kpa,
             "set_kpa": switch.lift_off_set_kpa,
         },
-        (verdict.duty.name,),
+        (verdict.target.name,),
         (Remedy("Let the controller drop the stage as soon as the throttle shuts"),),
     )
 

@@ -2,7 +2,7 @@
 
 from collections.abc import Iterator
 
-from ..judge import DutyVerdict
+from ..judge import TargetVerdict
 from ..physics import M3_S_PER_L_H, TIGHT
 from ..solve import PEAK, filter_loss_kpa, line_loss_kpa, reserve_s
 from .base import Context, Finding, Remedy, names
@@ -14,8 +14,8 @@ TIGHT_SUCTION_KPA = 1.0
 INJECTOR_UM, CARBURETTOR_UM = 10.0, 40.0
 
 
-def margin_kpa(verdict: DutyVerdict) -> float:
-    """Available suction head less what a running pump needs, at the worst inlet and point of a duty, kPa."""
+def margin_kpa(verdict: TargetVerdict) -> float:
+    """Available suction head less what a running pump needs, at the worst inlet and point of a target, kPa."""
     return min(available - needed for available, needed in verdict.heads_kpa)
 
 
@@ -30,13 +30,13 @@ def vapour_margin(context: Context) -> Iterator[Finding]:
         "stop" if left <= 0 else "warn",
         "fuel",
         "Fuel is close to boiling at the pump inlet",
-        "On {duty_name} the inlet sees {inlet_kpa} (gauge) and the fuel at {fuel_temp_c} boils at {vapour_kpa} absolute: "
-        "{margin_kpa} is left above what the pump needs; {wanted_kpa} is wanted.",
+        "On {target_name} the inlet sees {inlet_kpa} (gauge) and the fuel at {fuel_temp_c} boils at {vapour_kpa} "
+        "absolute: {margin_kpa} is left above what the pump needs; {wanted_kpa} is wanted.",
         "Vapour at the inlet stops a pump faster than any restriction downstream, hot fuel and strong suction first.",
         {
-            "duty_name": worst.duty.name,
+            "target_name": worst.target.name,
             "inlet_kpa": float(worst.points.hydraulics.inlet_kpa.min()),
-            "fuel_temp_c": worst.duty.fuel_temp_c,
+            "fuel_temp_c": worst.target.fuel_temp_c,
             "vapour_kpa": worst.fuel.vapour_kpa_abs,
             "margin_kpa": left,
             "wanted_kpa": WARN_MARGIN_KPA,
@@ -97,7 +97,7 @@ def pre_filter(context: Context) -> Iterator[Finding]:
         "On the suction side every kilopascal comes off the head above boiling. Protect the pump with a coarse screen "
         "(100 µm class) and the injectors with a fine filter on the pressure side.",
         {"part": fitted.part.name, "grade_um": fitted.part.grade_um, "drop_kpa": drop},
-        (worst.duty.name,),
+        (worst.target.name,),
         tuple(
             Remedy(
                 "Fit {part}",
@@ -132,11 +132,11 @@ def lift_short(context: Context) -> Iterator[Finding]:
         "stop",
         "fuel",
         "The surge tank runs empty",
-        "On {duty_name} {drawn_l_h} leaves the surge tank and the lift stage brings {lifted_l_h}: a full tank lasts "
+        "On {target_name} {drawn_l_h} leaves the surge tank and the lift stage brings {lifted_l_h}: a full tank lasts "
         "{reserve_s}.",
         "Once it is empty the main pumps take air at full load.",
         {
-            "duty_name": worst.duty.name,
+            "target_name": worst.target.name,
             "drawn_l_h": drawn / M3_S_PER_L_H,
             "lifted_l_h": solved.flow_m3_s / M3_S_PER_L_H,
             "reserve_s": reserve_s(lift.surge_l, drawn, solved.flow_m3_s),
@@ -178,7 +178,7 @@ def throttling_passage(context: Context) -> Iterator[Finding]:
             "lost_kpa": lost,
             "feed_kpa": float(hyd.feed_kpa[PEAK]),
         },
-        (worst.duty.name,),
+        (worst.target.name,),
         (
             Remedy(
                 "Open {passage} to {bore_mm}, the bore of the feed",
@@ -227,10 +227,10 @@ def filter_grade(context: Context) -> Iterator[Finding]:
 def pickup_uncovers(context: Context) -> Iterator[Finding]:
     """Nothing holds fuel at the pickup while the car is driven hard."""
     pickup, build = context.option.pickup, context.build
-    hardest = max(context.verdicts, key=lambda v: abs(v.duty.accel_g))
+    hardest = max(context.verdicts, key=lambda v: abs(v.target.accel_g))
     if pickup is None or pickup.holds_fuel or context.option.lift is not None:
         return
-    if build.car.use == "street" and abs(hardest.duty.accel_g) < SLOSH_G:
+    if build.car.use == "street" and abs(hardest.target.accel_g) < SLOSH_G:
         return
     yield Finding(
         "pickup-uncovers",
@@ -240,8 +240,8 @@ def pickup_uncovers(context: Context) -> Iterator[Finding]:
         "{pickup} in an open tank, {use} use, up to {accel_g} along the car: fuel runs away from the pickup well before "
         "the tank is empty.",
         "Air at the pickup is no fuel at the injectors, at full load and in corners first.",
-        {"pickup": pickup.kind.capitalize(), "use": build.car.use, "accel_g": abs(hardest.duty.accel_g)},
-        (hardest.duty.name,),
+        {"pickup": pickup.kind.capitalize(), "use": build.car.use, "accel_g": abs(hardest.target.accel_g)},
+        (hardest.target.name,),
         (
             Remedy("Put it in a baffled sump", ((context.path("pickup/kind"), "baffled sump"),)),
             Remedy("Feed the pumps from a surge tank kept full by a lift pump"),
@@ -273,7 +273,7 @@ def tight_suction(context: Context) -> Iterator[Finding]:
         "{count} tight fittings: the suction line loses {now_kpa}, with swept ones {then_kpa}.",
         "Every sharp turn on the suction side is a place where hot fuel turns to vapour.",
         {"count": str(sum(one.count for one in tight)), "now_kpa": now, "then_kpa": then},
-        (worst.duty.name,),
+        (worst.target.name,),
         (
             Remedy(
                 "Use swept elbows",
@@ -317,7 +317,7 @@ def filter_flow(context: Context) -> Iterator[Finding]:
                 "flow_l_h": flow_l_h,
                 "drop_kpa": float(filter_loss_kpa(fitted, flow)[0]),
             },
-            (worst.duty.name,),
+            (worst.target.name,),
             tuple(
                 Remedy(
                     "Fit {part}",

@@ -7,9 +7,9 @@ from .electrics import circuit_load
 from .loads import Status, status_of
 from .returning import overrun_bypass_m3_s
 from .verdict import (
-    DutyVerdict,
     JudgedRows,
     Load,
+    TargetVerdict,
     judge,
     judge_all,
     judge_many,
@@ -22,11 +22,11 @@ __all__ = [
     "RELAY_FEED_MOHM",
     "Cases",
     "Circuit",
-    "DutyVerdict",
     "Fault",
     "JudgedRows",
     "Load",
     "Status",
+    "TargetVerdict",
     "air_status",
     "case_of",
     "circuit_load",

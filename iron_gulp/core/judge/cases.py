@@ -5,7 +5,7 @@ from dataclasses import dataclass
 
 import numpy as np
 
-from ..model import Build, Duty, Option, Wiring, remembered
+from ..model import Build, Option, Target, Wiring, remembered
 from ..physics import Floats, array, join, shape_of
 from ..solve import (
     Demand,
@@ -70,13 +70,13 @@ def _circuits(option: Option) -> tuple[Circuit, ...]:
     return tuple(circuit_of(wiring) for wiring in wirings)
 
 
-def case_of(build: Build, option: Option, duty: Duty) -> Cases:
+def case_of(build: Build, option: Option, target: Target) -> Cases:
     """One target on one option."""
     bowl = option.carburettor
     return Cases(
         packed(option),
-        meter_of(build, option, duty),
-        targets_of(build, duty),
+        meter_of(build, option, target),
+        targets_of(build, target),
         remembered(option, "circuits", _circuits),
         array(np.inf if bowl is None else bowl.highest_kpa),
         array(option.regulator.part.drift_kpa),

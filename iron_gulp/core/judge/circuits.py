@@ -7,7 +7,7 @@ from typing import Literal
 from ..model import Option, PumpGroup, PumpPart, Wiring
 from ..physics import flow_l_h, next_fuse_a, smallest_fuse_a, terminal_voltage_v
 from ..solve import COLD_PLACE, coil_load_a, switch_carries_a, wire_carries_a, wire_for_mm2, wiring_resistance_ohm
-from .verdict import DutyVerdict
+from .verdict import TargetVerdict
 
 FACTORY_FEED_LOSS_V = 0.6
 RELAY_FEED_MM2, RELAY_FEED_MOHM = 4.0, 8.0  # a good feed of its own: wire at least this, joints and relay about this
@@ -37,7 +37,7 @@ class RelayFeed:
 
 @dataclass(frozen=True)
 class Circuit:
-    """One pump's circuit, at the highest current over all duties (peak and idle)."""
+    """One pump's circuit, at the highest current over all targets (peak and idle)."""
 
     name: str
     path: str
@@ -67,7 +67,7 @@ class Circuit:
         return self.current_a * self.loop_mohm / 1e3
 
 
-def circuits(option: Option, verdicts: tuple[DutyVerdict, ...], allowed_v: float = 0.5) -> list[Circuit]:
+def circuits(option: Option, verdicts: tuple[TargetVerdict, ...], allowed_v: float = 0.5) -> list[Circuit]:
     """The circuits of every electrical pump: main groups first, then the lift stage; wires proposed lose `allowed_v`."""
     found = []
     for index, group in enumerate(option.pumps):
@@ -76,7 +76,7 @@ def circuits(option: Option, verdicts: tuple[DutyVerdict, ...], allowed_v: float
         points = [
             (
                 float(v.points.hydraulics.amps[index, at]),
-                v.duty.supply_v,
+                v.target.supply_v,
                 float(v.points.hydraulics.volts[index, at]),
                 float(v.points.hydraulics.pump_rise_kpa[at]) + group.check_valve_kpa,
             )
@@ -89,7 +89,7 @@ def circuits(option: Option, verdicts: tuple[DutyVerdict, ...], allowed_v: float
         found.append(_circuit(name, path, group.part, group.wiring, group.count, points, control, allowed_v))
     if option.lift is not None:
         lift = option.lift
-        solved = [(v.lift, v.duty.supply_v) for v in verdicts if v.lift is not None]
+        solved = [(v.lift, v.target.supply_v) for v in verdicts if v.lift is not None]
         lifted = [(one.amps, supply, one.volts, one.rise_kpa) for one, supply in solved]
         control = "switched with the engine running"
         found.append(_circuit("Lift pump", "lift/wiring", lift.part, lift.wiring, lift.count, lifted, control, allowed_v))

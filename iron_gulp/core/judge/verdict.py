@@ -7,7 +7,7 @@ from collections.abc import Iterable, Sequence
 from dataclasses import dataclass
 from math import isnan
 
-from ..model import LIMITS, ORDER, POWER_LIMITS, TITLES, Build, Component, Duty, Option
+from ..model import LIMITS, ORDER, POWER_LIMITS, TITLES, Build, Component, Option, Target
 from ..physics import Floats
 from ..solve import Demand, FuelState, LiftSolution, PointSolution, fuel_state, one_demand, solve_lifts, solve_targets
 from . import air, electrics, lifting, metering, returning, supply
@@ -20,7 +20,7 @@ GROUPS = (air, metering, supply, electrics, lifting, returning)
 
 @dataclass(frozen=True)
 class Load:
-    """One component's load: 1 is its ceiling. `ceiling_kw` is the power (as the duty quotes it) at which it runs out.
+    """One component's load: 1 is its ceiling. `ceiling_kw` is the power (as the target quotes it) at which it runs out.
 
     `ceiling_kw` is None for components whose limit does not move with power (idle limits), where there is no ceiling
     (demand by air mass stays what it is), and where ceilings were not asked for.
@@ -35,10 +35,10 @@ class Load:
 
 
 @dataclass(frozen=True)
-class DutyVerdict:
-    """Everything about one duty on one option; `heads_kpa` are (available, needed) of main pumps and lift stage."""
+class TargetVerdict:
+    """Everything about one target on one option; `heads_kpa` are (available, needed) of main pumps and lift stage."""
 
-    duty: Duty
+    target: Target
     option: Option
     fuel: FuelState
     demand: Demand[float]
@@ -100,12 +100,12 @@ def power_ceilings_kw(rows: JudgedRows) -> Ceilings:
     return ceilings_kw(rows.solved, rows.shares, _solved_and_loaded)
 
 
-Asked = tuple[Build, Option, Duty]
+Asked = tuple[Build, Option, Target]
 
 
-def judge_many(asked: Sequence[Asked], ceilings: bool = True) -> list[DutyVerdict]:
+def judge_many(asked: Sequence[Asked], ceilings: bool = True) -> list[TargetVerdict]:
     """Judge any number of targets on any options of any builds, those built alike together; with power `ceilings`."""
-    found: dict[int, DutyVerdict] = {}
+    found: dict[int, TargetVerdict] = {}
     for positions, cases in together([case_of(*one) for one in asked]):
         rows = judge_rows(cases)
         heads = lifting.suction_heads_kpa(rows.solved)
@@ -117,8 +117,8 @@ def judge_many(asked: Sequence[Asked], ceilings: bool = True) -> list[DutyVerdic
 
 def _verdict(
     asked: Asked, rows: JudgedRows, row: int, heads: list[tuple[Floats, Floats]], limits: Ceilings
-) -> DutyVerdict:
-    build, option, duty = asked
+) -> TargetVerdict:
+    build, option, target = asked
     solved, demand = rows.solved, one_demand(rows.solved.demand, row)
     headroom = build.rules.headroom_pct / 100.0
     loads = []
@@ -130,19 +130,21 @@ def _verdict(
         loads.append(Load(one.component, TITLES[one.component], load, status, ceiling, one.measure))
     lift = None if solved.lift is None else solved.lift.at(row)
     pairs = tuple((float(available[row]), float(needed[row])) for available, needed in heads)
-    return DutyVerdict(duty, option, fuel_state(build, duty), demand, solved.points.at(row), tuple(loads), lift, pairs)
+    return TargetVerdict(
+        target, option, fuel_state(build, target), demand, solved.points.at(row), tuple(loads), lift, pairs
+    )
 
 
-def judge(build: Build, option: Option, duty: Duty) -> DutyVerdict:
-    """Solve a duty on an option and judge every component."""
-    return judge_many([(build, option, duty)])[0]
+def judge(build: Build, option: Option, target: Target) -> TargetVerdict:
+    """Solve a target on an option and judge every component."""
+    return judge_many([(build, option, target)])[0]
 
 
-def judge_all(build: Build, option: Option) -> list[DutyVerdict]:
-    """Every duty of a build on one option, in the build's order."""
-    return judge_many([(build, option, duty) for duty in build.duties])
+def judge_all(build: Build, option: Option) -> list[TargetVerdict]:
+    """Every target of a build on one option, in the build's order."""
+    return judge_many([(build, option, target) for target in build.targets])
 
 
-def worst(verdicts: Iterable[DutyVerdict]) -> DutyVerdict:
-    """The duty whose first component to run out is most loaded."""
+def worst(verdicts: Iterable[TargetVerdict]) -> TargetVerdict:
+    """The target whose first component to run out is most loaded."""
     return max(verdicts, key=lambda verdict: verdict.first_out.load)

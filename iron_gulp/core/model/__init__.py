@@ -1,6 +1,6 @@
 """What a car and its fuel systems are: parts, elements, options, edits. This face says what other rooms may use."""
 
-from .build import SCHEMA_VERSION, Build, CustomFuel, Duty, Engine, MeasuredRun, Option
+from .build import Build, CustomFuel, Engine, MeasuredRun, Option, Target
 from .catalogue import Catalogue, capacity_at_100_kpa, flow_at_400_kpa, free_flow, rated_at_300_kpa
 from .defaults import (
     COLDEST_C,
@@ -60,6 +60,7 @@ from .makeup import (
 )
 from .memory import remembered
 from .parts import FilterPart, InjectorPart, LinePart, Model, Part, PumpCurve, PumpPart, RegulatorPart
+from .versions import SCHEMA_VERSION, upgraded
 
 __all__ = [
     "BY_PATH",
@@ -83,7 +84,6 @@ __all__ = [
     "Catalogue",
     "Component",
     "CustomFuel",
-    "Duty",
     "Edit",
     "EditError",
     "Engine",
@@ -118,6 +118,7 @@ __all__ = [
     "Station",
     "Suction",
     "Tank",
+    "Target",
     "Wiring",
     "apply",
     "base_fuel",
@@ -138,5 +139,6 @@ __all__ = [
     "restrictions",
     "shelf_kind",
     "station_of",
+    "upgraded",
     "value_at",
 ]

@@ -1,4 +1,4 @@
-"""The model: a build, its duties and its options (complete fuel systems). The same models are the build file.
+"""The model: a build, its targets and its options (complete fuel systems). The same models are the build file.
 
 Every quantity carries its unit as the suffix of its name. Models are frozen: a change makes a new build.
 """
@@ -26,8 +26,7 @@ from .elements import (
     unique,
 )
 from .parts import Identifier, Model, Name, Text
-
-SCHEMA_VERSION: Literal[1] = 1
+from .versions import SCHEMA_VERSION
 
 
 class Option(Model):
@@ -91,7 +90,7 @@ class CustomFuel(Model):
     rvp_kpa: float = Field(62.05, ge=1, le=150, title="Reid vapour pressure")
 
 
-class Duty(Model):
+class Target(Model):
     """One job the hardware must do: fuel, power, boost, speed, mixture."""
 
     in_groups = {
@@ -103,7 +102,7 @@ class Duty(Model):
     when_empty = {"ve_pct": "engine's", "vapour_kpa_abs": "computed", "load_s": "not said", "fuel_grade": "not said"}
 
     id: Identifier
-    name: Name = Field(title="Duty")
+    name: Name = Field(title="Target")
     when: Literal["now", "later"] = Field("now", title="Wanted")
     base_fuel: Identifier = Field("gasoline", title="Base fuel")
     ethanol_pct: float = Field(ge=0, le=100, title="Ethanol")
@@ -208,9 +207,9 @@ class DesignRules(Model):
 
 
 class Build(Model):
-    """A build: car, engine, duties and one or more options."""
+    """A build: car, engine, targets and one or more options."""
 
-    schema_version: Literal[1] = SCHEMA_VERSION
+    schema_version: Literal[2] = SCHEMA_VERSION
     name: Name = Field(title="Build")
     client: str = Field("", max_length=120, title="Client")
     notes: Text = Field("", title="Notes")
@@ -219,12 +218,12 @@ class Build(Model):
     rules: DesignRules = DesignRules()
     fuels: tuple[CustomFuel, ...] = Field((), max_length=12)
     measured: MeasuredRun | None = None
-    duties: tuple[Duty, ...] = Field(min_length=1, max_length=12)
+    targets: tuple[Target, ...] = Field(min_length=1, max_length=12)
     options: tuple[Option, ...] = Field(min_length=1, max_length=8)
 
     @model_validator(mode="after")
     def _consistent(self) -> Self:
-        unique("duty", [duty.id for duty in self.duties])
+        unique("target", [target.id for target in self.targets])
         unique("option", [option.id for option in self.options])
         unique("fuel", [fuel.id for fuel in self.fuels])
         known = {"gasoline", "methanol"} | {fuel.id for fuel in self.fuels}
@@ -232,27 +231,27 @@ class Build(Model):
             raise ValueError("an added fuel cannot take the id of a built-in fuel")
         if self.measured is not None and self.measured.base_fuel not in known:
             raise ValueError(f"the logged run names an unknown base fuel {self.measured.base_fuel!r}")
-        for duty in self.duties:
-            if duty.base_fuel not in known:
-                raise ValueError(f"duty {duty.id!r} names an unknown base fuel {duty.base_fuel!r}")
-            if duty.rpm > self.engine.max_rpm:
+        for target in self.targets:
+            if target.base_fuel not in known:
+                raise ValueError(f"target {target.id!r} names an unknown base fuel {target.base_fuel!r}")
+            if target.rpm > self.engine.max_rpm:
                 raise ValueError(
-                    f"duty {duty.name!r} peaks at {duty.rpm:g} rpm, above the engine's {self.engine.max_rpm:g}"
+                    f"target {target.name!r} peaks at {target.rpm:g} rpm, above the engine's {self.engine.max_rpm:g}"
                 )
-            if duty.school == "measured" and self.measured is None:
-                raise ValueError(f"duty {duty.name!r} is sized from a measured run, but none is entered")
+            if target.school == "measured" and self.measured is None:
+                raise ValueError(f"target {target.name!r} is sized from a measured run, but none is entered")
         return self
 
-    def duty(self, duty_id: str | None) -> Duty:
-        """The duty of this id (the first for None). Raises KeyError when there is none."""
-        return _pick("duty", self.duties, duty_id)
+    def target(self, target_id: str | None) -> Target:
+        """The target of this id (the first for None). Raises KeyError when there is none."""
+        return _pick("target", self.targets, target_id)
 
     def option(self, option_id: str | None) -> Option:
         """The option of this id (the first for None). Raises KeyError when there is none."""
         return _pick("option", self.options, option_id)
 
 
-_Named = TypeVar("_Named", Duty, Option)
+_Named = TypeVar("_Named", Target, Option)
 
 
 def _pick(kind: str, items: tuple[_Named, ...], wanted: str | None) -> _Named:

@@ -1,7 +1,7 @@
 """Defaults that depend on the car: driveline loss, specific consumption, base fuels, cold-start advice."""
 
 from ..physics import GASOLINE, KG_KWH_PER_LB_HPH, METHANOL, BaseFuel
-from .build import Build, Car, Duty, Engine
+from .build import Build, Car, Engine, Target
 
 DRIVELINE_LOSS = {"FWD": 0.14, "RWD": 0.16, "AWD": 0.21}
 BSFC_LB_HPH = {"naturally aspirated": 0.50, "supercharged": 0.60, "turbocharged": 0.60}
@@ -18,16 +18,16 @@ def driveline_loss(car: Car) -> float:
     return DRIVELINE_LOSS[car.drivetrain] if car.loss_pct is None else car.loss_pct / 100.0
 
 
-def bsfc_kg_kwh(duty: Duty, engine: Engine) -> float:
-    """Specific consumption on gasoline, kg/kWh: the duty's own, otherwise by induction."""
-    if duty.bsfc_kg_kwh is not None:
-        return duty.bsfc_kg_kwh
+def bsfc_kg_kwh(target: Target, engine: Engine) -> float:
+    """Specific consumption on gasoline, kg/kWh: the target's own, otherwise by induction."""
+    if target.bsfc_kg_kwh is not None:
+        return target.bsfc_kg_kwh
     return BSFC_LB_HPH[engine.induction] * KG_KWH_PER_LB_HPH
 
 
-def expected_bsfc_kg_kwh(duty: Duty, engine: Engine) -> float:
+def expected_bsfc_kg_kwh(target: Target, engine: Engine) -> float:
     """What the engine is expected to burn on gasoline, kg/kWh: by induction, or less where the target says so."""
-    return min(EXPECTED_LB_HPH[engine.induction] * KG_KWH_PER_LB_HPH, bsfc_kg_kwh(duty, engine))
+    return min(EXPECTED_LB_HPH[engine.induction] * KG_KWH_PER_LB_HPH, bsfc_kg_kwh(target, engine))
 
 
 def base_fuel(build: Build, fuel_id: str) -> BaseFuel:

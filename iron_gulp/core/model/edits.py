@@ -1,6 +1,6 @@
 """Edits: values set at slash-separated paths of a build, giving a new validated build.
 
-List entries with an id are addressed by it (`duties/d1/boost_kpa`), others by position (`curves/0/flow_l_h/2`).
+List entries with an id are addressed by it (`targets/t1/boost_kpa`), others by position (`curves/0/flow_l_h/2`).
 """
 
 from collections.abc import Iterable

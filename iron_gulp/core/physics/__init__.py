@@ -27,7 +27,7 @@ from .fuels import (
 from .injectors import blend_lambda, dead_time_ms, open_flow_kg_s, swap_lambda
 from .lines import acceleration_head_kpa, filter_drop_kpa, line_drop_kpa, velocity_m_s
 from .lookup import Lookup
-from .mixing import fill_to_target, read_ethanol_sensor
+from .mixing import fill_to_blend, read_ethanol_sensor
 from .pumps import Bends, PumpTable, current_a, flow_and_current, flow_l_h, relief_share, shutoff_kpa, terminal_voltage_v
 from .regulators import set_pressure_kpa, wide_open_drop_kpa, wide_open_k
 from .roots import power_law_root, rising_root
@@ -68,7 +68,7 @@ __all__ = [
     "demand",
     "drop_v",
     "ethanol_mass_fraction",
-    "fill_to_target",
+    "fill_to_blend",
     "filter_drop_kpa",
     "fitting_loss",
     "floats",

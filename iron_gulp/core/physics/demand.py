@@ -49,7 +49,7 @@ def fuel_from_measured_kg_s(
     power_ratio: Number,
     lhv_ratio: Number = 1.0,
 ) -> Floats:
-    """Measured school: a logged run scaled to this duty.
+    """Measured school: a logged run scaled to this target.
 
     `injector_kg_s` is one injector held open at the logged differential pressure on the logged fuel; `duty` and
     `dead_share` are fractions of the cycle; `power_ratio` is wanted over logged crank power; `lhv_ratio` is logged

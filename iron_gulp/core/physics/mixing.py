@@ -11,19 +11,19 @@ class Fill:
     strong_l: float
     weak_l: float
     reached_pct: float
-    target_pct: float
+    wanted_pct: float
     lowest_pct: float
     highest_pct: float
 
     @property
     def reachable(self) -> bool:
-        return self.lowest_pct - 1e-9 <= self.target_pct <= self.highest_pct + 1e-9
+        return self.lowest_pct - 1e-9 <= self.wanted_pct <= self.highest_pct + 1e-9
 
 
-def fill_to_target(
-    tank_l: float, held_l: float, held_pct: float, target_pct: float, strong_pct: float, weak_pct: float
+def fill_to_blend(
+    tank_l: float, held_l: float, held_pct: float, wanted_pct: float, strong_pct: float, weak_pct: float
 ) -> Fill:
-    """Fill the tank to the top from a strong and a weak fuel so that it holds `target_pct` ethanol.
+    """Fill the tank to the top from a strong and a weak fuel so that it holds `wanted_pct` ethanol.
 
     Volumes are additive (physics §1). An unreachable target gives the nearest blend that can be reached, and the
     reachable range. Raises ValueError when the tank holds more than it can, or the two fuels are the wrong way round.
@@ -35,10 +35,10 @@ def fill_to_target(
     room_l = tank_l - held_l
     held_ethanol = held_l * held_pct
     lowest, highest = ((held_ethanol + room_l * pct) / tank_l for pct in (weak_pct, strong_pct))
-    wanted = min(max(target_pct, lowest), highest)
+    wanted = min(max(wanted_pct, lowest), highest)
     strong_l = (tank_l * wanted - held_ethanol - room_l * weak_pct) / (strong_pct - weak_pct)
     strong_l = min(max(strong_l, 0.0), room_l)
-    return Fill(strong_l, room_l - strong_l, wanted, target_pct, lowest, highest)
+    return Fill(strong_l, room_l - strong_l, wanted, wanted_pct, lowest, highest)
 
 
 @dataclass(frozen=True)

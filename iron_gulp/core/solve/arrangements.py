@@ -39,7 +39,7 @@ class Case:
 
     `systems` and `drive` are those of the curves: one a row. `row` says which row a point belongs to where curves are
     tabulated; None where every point has a row of its own. `at` holds the systems as the points see them. Arrays of
-    shape (points,): `meant_dp` is the differential meant by the set pressure `target`,
+    shape (points,): `meant_dp` is the differential meant by the set pressure `set_kpa`,
     `taken` the fuel taken at it: what is `wanted`, or what injectors held open pass there (`open_limit`), all m³/s.
     """
 
@@ -49,7 +49,7 @@ class Case:
     at: Systems
     fluid: FluidState
     manifold: Floats
-    target: Floats
+    set_kpa: Floats
     meant_dp: Floats
     taken: Floats
     wanted: Floats
@@ -83,7 +83,7 @@ class Case:
         return Case(systems, drive, np.arange(only.size) if boosted else None, systems, fluid, *points)
 
     def _points(self) -> tuple[Floats, ...]:
-        return self.manifold, self.target, self.meant_dp, self.taken, self.wanted, self.open_limit
+        return self.manifold, self.set_kpa, self.meant_dp, self.taken, self.wanted, self.open_limit
 
     @property
     def _tabled_row(self) -> Index | None:
@@ -152,7 +152,7 @@ def near_tank(case: Case) -> Solved:
     """
     supply = case.supply(with_feed=False)
     back = case.back(supply)
-    meant = floats(case.target - sum(_after_regulator(case, case.wanted)) - case.manifold)
+    meant = floats(case.set_kpa - sum(_after_regulator(case, case.wanted)) - case.manifold)
     with np.errstate(divide="ignore", invalid="ignore"):
         pulse = np.where(meant > 0, case.wanted / np.sqrt(meant), np.inf)
         # What passes a root of a kilopascal at that pulse, and at most with the injectors held open.
@@ -161,7 +161,7 @@ def near_tank(case: Case) -> Solved:
     held_open = np.flatnonzero((opened < pulse) & (case.meant_dp > 0))
     if held_open.size:
         own = case.of(held_open)
-        taken[held_open] = _passed(own, opened[held_open], own.wanted, lambda _flow: own.target)
+        taken[held_open] = _passed(own, opened[held_open], own.wanted, lambda _flow: own.set_kpa)
     taken[~(case.meant_dp > 0)] = 0.0
     found = _regulate(replace(case, taken=taken), supply, back, taken)
     node, place, delivered = found.node, found.place, taken
@@ -204,19 +204,19 @@ def _passed(case: Case, opened: Floats, most: Floats, node: Callable[[Floats], F
 
 def returnless(case: Case) -> Solved:
     """No return: pump speed is closed on rail pressure between the slowest speed and full speed."""
-    taken, target, slowest = case.taken, case.target, case.at.slowest
+    taken, set_kpa, slowest = case.taken, case.set_kpa, case.at.slowest
     fastest = case.supply()
-    place = fastest.find(_rail, target)
+    place = fastest.find(_rail, set_kpa)
     at_set = place.column(FLOW)
     starved = (at_set < np.maximum(taken, _LEAST_M3_S)) & (case.meant_dp > 0)
-    over = case.supply(speed=case.systems.slowest).find(_rail, target).column(FLOW) > taken
+    over = case.supply(speed=case.systems.slowest).find(_rail, set_kpa).column(FLOW) > taken
     columns = np.array(place.read())
-    rail, delivered, speed = target.copy(), taken.copy(), floats(np.ones_like(taken))
+    rail, delivered, speed = set_kpa.copy(), taken.copy(), floats(np.ones_like(taken))
     closed, idling, short = (np.flatnonzero(one) for one in (~starved & ~over, ~starved & over, starved))
     if closed.size:
         own = case.of(closed)
         speed[closed] = _speed_that_brings(own)
-        columns[:, closed] = np.array(own.supply(speed=speed[closed]).find(_rail, own.target).read())
+        columns[:, closed] = np.array(own.supply(speed=speed[closed]).find(_rail, own.set_kpa).read())
     if idling.size:
         own = case.of(idling)
         speed[idling] = floats(slowest + 0.0 * taken)[idling]
@@ -227,19 +227,19 @@ def returnless(case: Case) -> Solved:
         columns[:, short] = np.array(sunk.read())
         delivered[short] = _passing(case, rail, short)
     nothing = floats(np.zeros_like(taken))
-    codes = np.where(starved, State.STARVED, np.where(rail > target + 1e-6, State.OVERRUN, State.REGULATING))
+    codes = np.where(starved, State.STARVED, np.where(rail > set_kpa + 1e-6, State.OVERRUN, State.REGULATING))
     found = (rail, delivered, delivered, nothing, nothing, nothing, at_set, speed, case.meant_dp, list(columns))
     return Solved(codes.astype(np.int64), *found)
 
 
 def _speed_that_brings(case: Case) -> Floats:
-    """Share of full speed at which the pumps bring just what is taken at the target pressure, of points of their own."""
+    """Share of full speed at which the pumps bring just what is taken at the set pressure, of points of their own."""
     side = SupplySide.of(case.systems, case.drive)
-    rise = side.rise_kpa(case.target, case.taken)
+    rise = side.rise_kpa(case.set_kpa, case.taken)
 
     def excess(speed: Floats) -> Floats:
         if side.boosted:
-            return floats(case.supply(speed=speed).find(_rail, case.target).column(FLOW) - case.taken)
+            return floats(case.supply(speed=speed).find(_rail, case.set_kpa).column(FLOW) - case.taken)
         return floats(SupplySide.of(case.systems, case.at_speed(speed)).brought_m3_s(rise) - case.taken)
 
     slowest = floats(case.systems.slowest + 0.0 * case.taken)
@@ -266,7 +266,7 @@ def carburettor(case: Case) -> Solved:
         start = found.place
         before = supply.shut(flow).column(RAIL)
         if dead:
-            return found, before, floats(np.minimum(case.target - systems.droop_pa * flow, before))
+            return found, before, floats(np.minimum(case.set_kpa - systems.droop_pa * flow, before))
         node = floats(np.minimum(found.node, before))
         return found, node, node
 
@@ -299,18 +299,18 @@ def carburettor(case: Case) -> Solved:
 
 def _regulate(case: Case, supply: Any, back: Any, taken: Floats, start: Any = None) -> _Regulated:
     """A bypass regulator with `taken` drawn behind it."""
-    at_target = supply.find(_rail, case.target, start)
-    at_set = at_target.column(FLOW)
+    at_set_kpa = supply.find(_rail, case.set_kpa, start)
+    at_set = at_set_kpa.column(FLOW)
     # Pumps that stall below the set pressure starve even an engine that takes next to nothing.
     starved = (at_set < np.maximum(taken, _LEAST_M3_S)) & (case.meant_dp > 0)
-    creep, place, brought = case.at.creep_pa, at_target, at_set
+    creep, place, brought = case.at.creep_pa, at_set_kpa, at_set
     if creep.any():
-        # The target plus creep times the flow bypassed, which itself falls as the rail rises.
-        wanted = floats(case.target - creep * taken)
+        # The set pressure plus creep times the flow bypassed, which itself falls as the rail rises.
+        wanted = floats(case.set_kpa - creep * taken)
         place = supply.find(lambda columns, at: floats(columns[RAIL] - _pick(creep, at) * columns[FLOW]), wanted, place)
         brought = place.column(FLOW)
     # Below their first node pumps run free (a booster behind them lifts even that): the regulator takes the rest down.
-    held = floats(np.minimum(place.column(RAIL), case.target + creep * np.maximum(brought - taken, 0.0)))
+    held = floats(np.minimum(place.column(RAIL), case.set_kpa + creep * np.maximum(brought - taken, 0.0)))
     node = held
     lowest = back.read(floats(np.maximum(brought - taken, 0.0)), (FLOOR,))[0]
     over = np.flatnonzero((lowest > held) & ~starved)

@@ -5,7 +5,7 @@ from typing import Any, Generic, TypeVar
 
 import numpy as np
 
-from ..model import EXPECTED_LAMBDA, Build, Duty, base_fuel, bsfc_kg_kwh, driveline_loss, expected_bsfc_kg_kwh
+from ..model import EXPECTED_LAMBDA, Build, Target, base_fuel, bsfc_kg_kwh, driveline_loss, expected_bsfc_kg_kwh
 from ..physics import (
     GASOLINE,
     Floats,
@@ -105,24 +105,24 @@ def one_demand(rows: Demand[Floats], index: int) -> Demand[float]:
     return Demand(**values)
 
 
-def targets_of(build: Build, duty: Duty) -> Targets:
+def targets_of(build: Build, target: Target) -> Targets:
     """A target of a build as a set of one."""
-    fuel, engine, rules = fuel_state(build, duty), build.engine, build.rules
+    fuel, engine, rules = fuel_state(build, target), build.engine, build.rules
     return Targets(
-        power_kw=array(duty.power_kw),
+        power_kw=array(target.power_kw),
         loss=array(driveline_loss(build.car)),
-        at_crank=array(float(duty.power_at == "crank")),
-        bsfc_kg_kwh=array(bsfc_kg_kwh(duty, engine)),
-        credit=array(duty.efficiency_credit_pct / 100.0),
-        boost_kpa=array(duty.boost_kpa),
-        rpm=array(duty.rpm),
-        mixture=array(duty.lambda_),
-        ve=array((engine.ve_pct if duty.ve_pct is None else duty.ve_pct) / 100.0),
-        charge_temp_c=array(duty.charge_temp_c),
-        supply_v=array(duty.supply_v),
-        accel_g=array(duty.accel_g),
-        school=array(SCHOOLS[duty.school]),
-        logged_kg_s=array(_logged_kg_s(build, duty, fuel)),
+        at_crank=array(float(target.power_at == "crank")),
+        bsfc_kg_kwh=array(bsfc_kg_kwh(target, engine)),
+        credit=array(target.efficiency_credit_pct / 100.0),
+        boost_kpa=array(target.boost_kpa),
+        rpm=array(target.rpm),
+        mixture=array(target.lambda_),
+        ve=array((engine.ve_pct if target.ve_pct is None else target.ve_pct) / 100.0),
+        charge_temp_c=array(target.charge_temp_c),
+        supply_v=array(target.supply_v),
+        accel_g=array(target.accel_g),
+        school=array(SCHOOLS[target.school]),
+        logged_kg_s=array(_logged_kg_s(build, target, fuel)),
         stoich_afr=array(fuel.stoich_afr),
         lhv_mj_kg=array(fuel.lhv_mj_kg),
         density_kg_m3=array(fuel.density_kg_m3),
@@ -136,7 +136,7 @@ def targets_of(build: Build, duty: Duty) -> Targets:
         idle_logged_kg_s=array(np.nan if engine.idle_fuel_kg_h is None else engine.idle_fuel_kg_h / 3600.0),
         idle_air_kg_s=array(np.nan if engine.idle_air_g_s is None else engine.idle_air_g_s / 1000.0),
         barometer_kpa=array(build.car.barometer_kpa),
-        expected_kg_kwh=array(expected_bsfc_kg_kwh(duty, engine)),
+        expected_kg_kwh=array(expected_bsfc_kg_kwh(target, engine)),
         expected_mixture=array(EXPECTED_LAMBDA[engine.induction]),
         duty_limit=array(rules.duty_limit_pct / 100.0),
         headroom=array(rules.headroom_pct / 100.0),
@@ -145,7 +145,7 @@ def targets_of(build: Build, duty: Duty) -> Targets:
     )
 
 
-def _logged_kg_s(build: Build, duty: Duty, fuel: FuelState) -> float:
+def _logged_kg_s(build: Build, target: Target, fuel: FuelState) -> float:
     """Fuel of the logged run a kilowatt at the crank, brought to this fuel's heating value; NaN without one."""
     run = build.measured
     if run is None:
@@ -197,6 +197,6 @@ def demand_of(targets: Targets) -> Demand[Floats]:
     return Demand(**values)
 
 
-def demand(build: Build, duty: Duty) -> Demand[float]:
+def demand(build: Build, target: Target) -> Demand[float]:
     """Demand of one target of a build by the three schools."""
-    return one_demand(demand_of(targets_of(build, duty)), 0)
+    return one_demand(demand_of(targets_of(build, target)), 0)

@@ -1,15 +1,15 @@
-"""A duty's fuel as scalars."""
+"""A target's fuel as scalars."""
 
 from dataclasses import dataclass, replace
 from functools import lru_cache
 
-from ..model import Build, Duty, base_fuel
+from ..model import Build, Target, base_fuel
 from ..physics import BaseFuel, blend
 
 
 @dataclass(frozen=True)
 class FuelState:
-    """A duty's fuel at its temperature, scalars."""
+    """A target's fuel at its temperature, scalars."""
 
     mass_fraction: float
     stoich_afr: float
@@ -28,7 +28,7 @@ def blend_state(base: BaseFuel, ethanol_pct: float, temp_c: float) -> FuelState:
     return FuelState(**{name: float(getattr(mix, name)) for name in FuelState.__dataclass_fields__})
 
 
-def fuel_state(build: Build, duty: Duty) -> FuelState:
-    """Properties of the duty's blend at its fuel temperature; a measured vapour pressure replaces the computed one."""
-    found = blend_state(base_fuel(build, duty.base_fuel), duty.ethanol_pct, duty.fuel_temp_c)
-    return found if duty.vapour_kpa_abs is None else replace(found, vapour_kpa_abs=duty.vapour_kpa_abs)
+def fuel_state(build: Build, target: Target) -> FuelState:
+    """Properties of the target's blend at its fuel temperature; a measured vapour pressure replaces the computed one."""
+    found = blend_state(base_fuel(build, target.base_fuel), target.ethanol_pct, target.fuel_temp_c)
+    return found if target.vapour_kpa_abs is None else replace(found, vapour_kpa_abs=target.vapour_kpa_abs)

@@ -287,21 +287,21 @@ def _balanced(systems: Systems, group_flow: Floats, supply: Floats) -> Floats:
 def _asked(at: Systems, columns: list[Floats]) -> tuple[Floats, Floats, Floats, Floats]:
     """Set pressure, differential meant by it, fuel wanted and fuel taken at it, m³/s."""
     manifold, demand_kg_s, _, density, _, open_limit_kg_s, _, _, _ = columns
-    target = set_pressure_kpa(at.base_kpa, at.reference_ratio, manifold)
-    meant_dp = floats(target - manifold)
+    set_kpa = set_pressure_kpa(at.base_kpa, at.reference_ratio, manifold)
+    meant_dp = floats(set_kpa - manifold)
     wanted = floats(demand_kg_s / density)
     # Injectors at full opening cannot be asked for more, whatever the pulse.
     taken = np.minimum(wanted, open_limit_kg_s / density)
     taken[~(meant_dp > 0)] = 0.0
-    return target, meant_dp, wanted, floats(taken)
+    return set_kpa, meant_dp, wanted, floats(taken)
 
 
 def _intersect(systems: Systems, drive: Drive, row: Index | None, at: Systems, columns: list[Floats]) -> Solved:
     """Where supply, regulator and engine meet."""
     manifold, _, _, density, viscosity, _, _, accel, _ = columns
-    target, meant_dp, wanted, taken = _asked(at, columns)
+    set_kpa, meant_dp, wanted, taken = _asked(at, columns)
     fluid, opened = FluidState(density, viscosity, accel), floats(columns[5] / density)
-    case = Case(systems, drive, row, at, fluid, manifold, target, meant_dp, taken, wanted, opened)
+    case = Case(systems, drive, row, at, fluid, manifold, set_kpa, meant_dp, taken, wanted, opened)
     return ARRANGEMENTS[systems.arrangement](case)
 
 
@@ -320,7 +320,7 @@ def _hydraulics(
     def by_group(part: int) -> Floats:
         return np.array([column(GROUPS + part * groups + number) for number in range(groups)])
 
-    target, meant_dp, wanted, _ = _asked(systems, columns)
+    set_kpa, meant_dp, wanted, _ = _asked(systems, columns)
     rail, delivered = whole(lambda found: found.rail_kpa), whole(lambda found: found.delivered_m3_s)
     supply = whole(lambda found: found.supply_m3_s)
     state = _whole([(where, floats(found.state)) for where, found in parts], size)
@@ -333,7 +333,7 @@ def _hydraulics(
     nothing_left = ~(meant_dp > 0) | (rail <= manifold) & (state != int(State.STARVED))
     return Hydraulics(
         state=np.where(nothing_left, int(State.NO_DIFFERENTIAL), state).astype(np.int64),
-        set_kpa=target,
+        set_kpa=set_kpa,
         rail_kpa=rail,
         differential_kpa=floats(rail - manifold),
         meant_kpa=whole(lambda found: found.meant_kpa),

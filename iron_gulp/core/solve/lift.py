@@ -4,7 +4,7 @@ from dataclasses import dataclass
 
 import numpy as np
 
-from ..model import Duty, Option
+from ..model import Option, Target
 from ..physics import Floats, Stack, array, floats
 from .curves import Index, own_top_kpa, pump_characteristic
 from .demand import Targets
@@ -101,10 +101,10 @@ def solve_lifts(systems: Systems, targets: Targets) -> LiftRows:
     return LiftRows(columns[_FLOW], columns[_RISE], inlet, columns[_VOLTS], columns[_AMPS])
 
 
-def solve_lift(option: Option, duty: Duty, fuel: FuelState) -> LiftSolution:
+def solve_lift(option: Option, target: Target, fuel: FuelState) -> LiftSolution:
     """The lift stage of one option. Raises ValueError when none is fitted."""
     numbers = {name: array(0.0) for name in Targets.__dataclass_fields__}
-    numbers |= {"supply_v": array(duty.supply_v), "rpm": array(duty.rpm)}
+    numbers |= {"supply_v": array(target.supply_v), "rpm": array(target.rpm)}
     numbers |= {"density_kg_m3": array(fuel.density_kg_m3), "viscosity_mpa_s": array(fuel.viscosity_mpa_s)}
     return solve_lifts(packed(option), Targets(**numbers)).at(0)
 

@@ -6,7 +6,7 @@ from typing import Any
 import numpy as np
 from numpy.typing import NDArray
 
-from ..model import Build, Duty, InjectorSet, Option
+from ..model import Build, InjectorSet, Option, Target
 from ..physics import Floats, Number, array, floats, set_pressure_kpa
 from ..physics import injectors as inj
 from .carburettors import needle_area_flow_kg_s
@@ -62,7 +62,7 @@ def injector_count(build: Build, fitted: InjectorSet) -> int:
     return build.engine.cylinders if fitted.count is None else fitted.count
 
 
-def meter_of(build: Build, option: Option, duty: Duty) -> Meter | None:
+def meter_of(build: Build, option: Option, target: Target) -> Meter | None:
     """The injectors as a set of one; None for a carburettor, whose needles are in the system."""
     fitted = option.injectors
     if fitted is None:
@@ -72,7 +72,7 @@ def meter_of(build: Build, option: Option, duty: Duty) -> Meter | None:
         array(part.rated_flow_cc_min),
         array(part.rated_pressure_kpa),
         array(injector_count(build, fitted)),
-        array(float(np.interp(duty.supply_v, part.dead_time_v, part.dead_time_ms))),
+        array(float(np.interp(target.supply_v, part.dead_time_v, part.dead_time_ms))),
         array(part.dead_time_at_kpa),
         array(part.dead_time_ms_per_100_kpa),
         array(part.smallest_pulse_ms),
@@ -80,10 +80,10 @@ def meter_of(build: Build, option: Option, duty: Duty) -> Meter | None:
     )
 
 
-def mixture_at(duty: Duty, manifold_kpa: Floats, barometer_kpa: Number) -> Floats:
+def mixture_at(target: Target, manifold_kpa: Floats, barometer_kpa: Number) -> Floats:
     """λ over the operating field: 1 up to half the target's absolute pressure, from there on going over to its λ."""
     barometer = floats(barometer_kpa)
-    return floats(1.0 + (duty.lambda_ - 1.0) * enriched_at(barometer + duty.boost_kpa, barometer + manifold_kpa))
+    return floats(1.0 + (target.lambda_ - 1.0) * enriched_at(barometer + target.boost_kpa, barometer + manifold_kpa))
 
 
 def enriched_at(target_kpa_abs: Number, manifold_kpa_abs: Number) -> Floats:
@@ -116,8 +116,8 @@ def _at_floats(systems: Systems, manifold_kpa: Floats) -> Floats:
 def open_at_set_kg_s(systems: Systems, meter: Meter | None, targets: Targets) -> Floats:
     """What all injectors (or needles) pass held open at the set pressure of targets' peaks, kg/s."""
     manifold = targets.boost_kpa if meter is not None else _at_floats(systems, targets.boost_kpa)
-    target = set_pressure_kpa(systems.base_kpa, systems.reference_ratio, manifold)
-    one = _open_kg_s(systems, meter, targets, floats(target - manifold))
+    set_kpa = set_pressure_kpa(systems.base_kpa, systems.reference_ratio, manifold)
+    one = _open_kg_s(systems, meter, targets, floats(set_kpa - manifold))
     return one if meter is None else floats(one * meter.count)
 
 
@@ -134,8 +134,8 @@ def _points(
     pull_g = (manifold >= targets.boost_kpa - 1e-9) * targets.accel_g
     if meter is None:
         manifold = _at_floats(systems, manifold)
-    target = set_pressure_kpa(systems.base_kpa, systems.reference_ratio, manifold)
-    at_set = _open_kg_s(systems, meter, targets, floats(target - manifold))
+    set_kpa = set_pressure_kpa(systems.base_kpa, systems.reference_ratio, manifold)
+    at_set = _open_kg_s(systems, meter, targets, floats(set_kpa - manifold))
     points = Points(
         manifold,
         wanted,
@@ -201,34 +201,34 @@ def solve_targets(systems: Systems, meter: Meter | None, targets: Targets) -> tu
 def solve_points(
     build: Build,
     option: Option,
-    duty: Duty,
+    target: Target,
     rpm: Number,
     manifold_kpa: Number,
     demand_kg_s: Number,
     without: frozenset[str] = frozenset(),
 ) -> PointSolution:
-    """Solve the option at operating points on the duty's fuel and voltage; the three arrays broadcast.
+    """Solve the option at operating points on the target's fuel and voltage; the three arrays broadcast.
 
-    Pump groups named in `without` do not come. Acceleration counts from the duty's boost on.
+    Pump groups named in `without` do not come. Acceleration counts from the target's boost on.
     """
     systems = packed(option)
     if without:
         silent = frozenset(index for index, group in enumerate(option.pumps) if group.id in without)
         systems = without_groups(systems, silent)
-    meter, targets = meter_of(build, option, duty), targets_of(build, duty)
+    meter, targets = meter_of(build, option, target), targets_of(build, target)
     return solve_at(systems, meter, targets, rpm, manifold_kpa, demand_kg_s)
 
 
 def running_at(
     build: Build,
     option: Option,
-    duty: Duty,
+    target: Target,
     rpm: Number,
     manifold_kpa: Number,
     demand_kg_s: Number,
     leaving: bool = False,
 ) -> NDArray[np.bool_]:
     """Which pump groups run at operating points, shape (groups, points), coming up or (`leaving`) on the way down."""
-    systems, meter, targets = packed(option), meter_of(build, option, duty), targets_of(build, duty)
+    systems, meter, targets = packed(option), meter_of(build, option, target), targets_of(build, target)
     points, _ = _points(systems, meter, targets, rpm, manifold_kpa, demand_kg_s)
     return running_groups(systems, signals_at(points), leaving)

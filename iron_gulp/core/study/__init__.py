@@ -4,7 +4,7 @@ from . import sweeps
 from .bottle import BottleTest, Reading, bottle_test
 from .comparing import Comparison, compare
 from .legs import legs
-from .operating import Conditions, judge_at, of_duty
+from .operating import Conditions, judge_at, of_target
 from .references import Arranged, every_arrangement
 from .sizes import Neighbour, neighbours
 from .staging import Field, Place, Stages, Switch, missing_stages, operating_field, propose, stages_of, switches
@@ -30,7 +30,7 @@ __all__ = [
     "legs",
     "missing_stages",
     "neighbours",
-    "of_duty",
+    "of_target",
     "operating_field",
     "propose",
     "stages_of",

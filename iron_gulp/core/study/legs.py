@@ -5,7 +5,7 @@ from typing import Literal
 
 import numpy as np
 
-from ..judge import DutyVerdict
+from ..judge import TargetVerdict
 from ..model import Line, Option, restrictions
 from ..physics import Floats, floats, velocity_m_s
 from ..solve import (
@@ -62,7 +62,7 @@ class _Walk:
             self.step(one.title, flow, one.element.bore_mm, drop)
 
 
-def legs(verdict: DutyVerdict, index: int = PEAK) -> list[Leg]:
+def legs(verdict: TargetVerdict, index: int = PEAK) -> list[Leg]:
     """The legs at the peak (or idle) point: lift stage, suction to rails, return."""
     option, hyd, fuel = verdict.option, verdict.points.hydraulics, verdict.fuel
     fluid = FluidState(fuel.density_kg_m3, fuel.viscosity_mpa_s)
@@ -101,7 +101,7 @@ def legs(verdict: DutyVerdict, index: int = PEAK) -> list[Leg]:
     return found
 
 
-def _lift_legs(verdict: DutyVerdict, fluid: FluidState) -> list[Leg]:
+def _lift_legs(verdict: TargetVerdict, fluid: FluidState) -> list[Leg]:
     option = verdict.option
     if option.lift is None:
         return []
@@ -116,7 +116,7 @@ def _lift_legs(verdict: DutyVerdict, fluid: FluidState) -> list[Leg]:
     return walk.found
 
 
-def _rail_legs(walk: _Walk, verdict: DutyVerdict, index: int, through: float) -> None:
+def _rail_legs(walk: _Walk, verdict: TargetVerdict, index: int, through: float) -> None:
     option, hyd, joined = verdict.option, verdict.points.hydraulics, rails_joined(verdict.option)
     if option.split is not None:
         flows = split_flows_m3_s(option.split, floats([through]), walk.fluid, joined)[:, 0]
@@ -132,7 +132,7 @@ def _rail_legs(walk: _Walk, verdict: DutyVerdict, index: int, through: float) ->
         walk.note(name, through / rail.count, rail.bore_mm, float(drop))
 
 
-def _return_legs(walk: _Walk, verdict: DutyVerdict, index: int, bypass: float) -> None:
+def _return_legs(walk: _Walk, verdict: TargetVerdict, index: int, bypass: float) -> None:
     option = verdict.option
     behind = float(verdict.points.hydraulics.return_kpa[index]) + option.tank.pressure_kpa
     regulated = walk.pressure_kpa

@@ -1,9 +1,9 @@
-"""One operating point of a build away from its duties, judged as a duty of its own."""
+"""One operating point of a build away from its targets, judged as a target of its own."""
 
 from dataclasses import dataclass
 
-from ..judge import DutyVerdict, judge
-from ..model import Build, Duty, Option
+from ..judge import TargetVerdict, judge
+from ..model import Build, Option, Target
 from ..physics import floats
 from ..solve import demand
 from .staging import field_demand_kg_s
@@ -20,14 +20,14 @@ class Conditions:
     accel_g: float
 
 
-def of_duty(duty: Duty) -> Conditions:
-    """A duty's own point."""
-    return Conditions(duty.rpm, duty.boost_kpa, duty.ethanol_pct, duty.supply_v, duty.accel_g)
+def of_target(target: Target) -> Conditions:
+    """A target's own point."""
+    return Conditions(target.rpm, target.boost_kpa, target.ethanol_pct, target.supply_v, target.accel_g)
 
 
-def judge_at(build: Build, option: Option, duty: Duty, at: Conditions) -> DutyVerdict:
-    """The option judged at an operating point on a duty's terms: fuel wanted follows the operating field's demand."""
-    here = duty.model_copy(
+def judge_at(build: Build, option: Option, target: Target, at: Conditions) -> TargetVerdict:
+    """The option judged at an operating point on a target's terms: fuel wanted follows the operating field's demand."""
+    here = target.model_copy(
         update={
             "rpm": at.rpm,
             "boost_kpa": at.manifold_kpa,
@@ -37,7 +37,7 @@ def judge_at(build: Build, option: Option, duty: Duty, at: Conditions) -> DutyVe
             "school": "consumption",
         }
     )
-    blended = duty.model_copy(update={"ethanol_pct": at.ethanol_pct})
+    blended = target.model_copy(update={"ethanol_pct": at.ethanol_pct})
     wanted = float(field_demand_kg_s(build, blended, floats(at.rpm), floats(at.manifold_kpa)))
-    power = duty.power_kw * wanted / demand(build, here).consumption_kg_s
+    power = target.power_kw * wanted / demand(build, here).consumption_kg_s
     return judge(build, option, here.model_copy(update={"power_kw": max(power, 1e-3)}))

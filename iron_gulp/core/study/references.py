@@ -4,8 +4,8 @@ from dataclasses import dataclass
 
 import numpy as np
 
-from ..judge import DutyVerdict, Status, judge_many
-from ..model import Build, Duty, EditError, Option, apply
+from ..judge import Status, TargetVerdict, judge_many
+from ..model import Build, EditError, Option, Target, apply
 from ..physics import Floats
 from ..solve import IDLE, PEAK
 
@@ -22,7 +22,7 @@ KINDS = (
 
 @dataclass(frozen=True)
 class Arranged:
-    """One arrangement on one duty; pairs are (idle, peak). `fitted` marks the system as it is."""
+    """One arrangement on one target; pairs are (idle, peak). `fitted` marks the system as it is."""
 
     name: str
     fitted: bool
@@ -38,10 +38,10 @@ class Arranged:
     status: Status
 
 
-def every_arrangement(build: Build, verdict: DutyVerdict) -> list[Arranged]:
-    """Each arrangement judged on the verdict's duty, all else as it is; none for a carburettor."""
+def every_arrangement(build: Build, verdict: TargetVerdict) -> list[Arranged]:
+    """Each arrangement judged on the verdict's target, all else as it is; none for a carburettor."""
     option = verdict.option
-    asked: list[tuple[Build, Option, Duty]] = []
+    asked: list[tuple[Build, Option, Target]] = []
     named: list[tuple[str, bool]] = []
     if option.carburettor is not None:
         return []
@@ -56,12 +56,12 @@ def every_arrangement(build: Build, verdict: DutyVerdict) -> list[Arranged]:
         except EditError:
             continue
         fitted = (regulator.arrangement, regulator.reference) == (arrangement, reference)
-        asked.append((changed, changed.option(option.id), changed.duty(verdict.duty.id)))
+        asked.append((changed, changed.option(option.id), changed.target(verdict.target.id)))
         named.append((name, fitted))
     return [_arranged(*one, judged) for one, judged in zip(named, judge_many(asked, ceilings=False), strict=True)]
 
 
-def _arranged(name: str, fitted: bool, verdict: DutyVerdict) -> Arranged:
+def _arranged(name: str, fitted: bool, verdict: TargetVerdict) -> Arranged:
     points = verdict.points
     hyd = points.hydraulics
     counts = [group.count for group in verdict.option.pumps]

@@ -2,7 +2,7 @@
 
 from dataclasses import dataclass
 
-from ..judge import DutyVerdict, judge_many
+from ..judge import TargetVerdict, judge_many
 from ..model import (
     Build,
     Catalogue,
@@ -23,7 +23,7 @@ COARSE_UM = 60.0
 
 @dataclass(frozen=True)
 class Neighbour:
-    """The next part up or down, and what it changes on this duty.
+    """The next part up or down, and what it changes on this target.
 
     Supply, losses before the rail, rail at idle, pressure at the pump inlets, what the lift stage brings, and
     pressure of the return line at idle.
@@ -39,7 +39,7 @@ class Neighbour:
     return_change_kpa: float
 
 
-def neighbours(build: Build, verdict: DutyVerdict, path: str, catalogue: Catalogue) -> list[Neighbour]:
+def neighbours(build: Build, verdict: TargetVerdict, path: str, catalogue: Catalogue) -> list[Neighbour]:
     """The neighbours of the part at an edit path; empty when the shelf has none. Raises ValueError where no part is."""
     data = value_at(build, path)
     if not isinstance(data, dict) or "provenance" not in data:
@@ -53,7 +53,7 @@ def neighbours(build: Build, verdict: DutyVerdict, path: str, catalogue: Catalog
             changed = apply(build, [(path, other.model_dump(mode="json"))])
         except EditError:
             continue
-        tried.append((way, other, (changed, changed.option(verdict.option.id), verdict.duty)))
+        tried.append((way, other, (changed, changed.option(verdict.option.id), verdict.target)))
     found = []
     for (way, other, _), judged in zip(tried, judge_many([asked for _, _, asked in tried], ceilings=False), strict=True):
         after, before = judged.points.hydraulics, verdict.points.hydraulics
@@ -77,7 +77,7 @@ def neighbours(build: Build, verdict: DutyVerdict, path: str, catalogue: Catalog
     return found
 
 
-def _lifted(verdict: DutyVerdict) -> float:
+def _lifted(verdict: TargetVerdict) -> float:
     return 0.0 if verdict.lift is None else verdict.lift.flow_m3_s
 
 

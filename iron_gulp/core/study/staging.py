@@ -8,7 +8,7 @@ import numpy as np
 from numpy.typing import NDArray
 
 from ..judge import overrun_bypass_m3_s
-from ..model import Build, Duty, Option, PumpGroup
+from ..model import Build, Option, PumpGroup, Target
 from ..physics import M3_S_PER_L_H, Floats, air_kg_s, floats, fuel_from_air_kg_s, join
 from ..solve import (
     Hydraulics,
@@ -64,7 +64,7 @@ class Place:
 
 @dataclass(frozen=True)
 class Switch:
-    """One group's switch on the way to a duty's peak: pressure and return load before and after it joins.
+    """One group's switch on the way to a target's peak: pressure and return load before and after it joins.
 
     `leaves` is where it drops out on the way down (None where it stays on all the way). At lift-off the throttle shuts
     while the minimum on-time still holds the group on.
@@ -90,7 +90,7 @@ class Switch:
 
 @dataclass(frozen=True)
 class Missing:
-    """A duty's peak with one group silent."""
+    """A target's peak with one group silent."""
 
     group: PumpGroup
     rail_kpa: float
@@ -113,10 +113,10 @@ class Proposal:
         return self.bypass_after_l_h <= self.spill_limit_l_h
 
 
-def field_demand_kg_s(build: Build, duty: Duty, rpm: Floats, manifold_kpa: Floats) -> Floats:
+def field_demand_kg_s(build: Build, target: Target, rpm: Floats, manifold_kpa: Floats) -> Floats:
     """Fuel wanted over the field, kg/s (physics §6): air school, scaled so that the target's own point needs what the
     target is sized for, whatever the school. Works on absolute pressure, without a step anywhere. Shapes broadcast."""
-    fuel, wanted, engine = fuel_state(build, duty), demand(build, duty), build.engine
+    fuel, wanted, engine = fuel_state(build, target), demand(build, target), build.engine
     barometer = build.car.barometer_kpa
     pressure = floats(barometer + manifold_kpa)
     enriched = enriched_at(wanted.manifold_kpa_abs, pressure)
@@ -124,29 +124,29 @@ def field_demand_kg_s(build: Build, duty: Duty, rpm: Floats, manifold_kpa: Float
     span = wanted.manifold_kpa_abs - idle_abs
     way = np.clip((pressure - idle_abs) / span, 0.0, 1.0) if span > 0 else 1.0 * (pressure >= wanted.manifold_kpa_abs)
     ve = idle_ve + (wanted.ve - idle_ve) * way * way * (3.0 - 2.0 * way)
-    air = air_kg_s(engine.displacement_l, rpm, ve, pressure, duty.charge_temp_c)
-    plain = fuel_from_air_kg_s(air, mixture_at(duty, manifold_kpa, barometer), fuel.stoich_afr)
+    air = air_kg_s(engine.displacement_l, rpm, ve, pressure, target.charge_temp_c)
+    plain = fuel_from_air_kg_s(air, mixture_at(target, manifold_kpa, barometer), fuel.stoich_afr)
     scale = 1.0 + (wanted.chosen_kg_s / wanted.air_school_kg_s - 1.0) * enriched
     return floats(plain * scale)
 
 
-def operating_field(build: Build, option: Option, duty: Duty, rpms: int = 40, boosts: int = 32) -> Field:
+def operating_field(build: Build, option: Option, target: Target, rpms: int = 40, boosts: int = 32) -> Field:
     """Solve the option over engine speed × manifold pressure, idle and overrun (no fuel) included."""
     engine = build.engine
     rpm = floats(np.linspace(engine.idle_rpm, engine.max_rpm, rpms))
     lowest = min(engine.idle_manifold_kpa, -20.0)
-    manifold = floats(np.linspace(lowest, max(duty.boost_kpa, 0.0), boosts))
+    manifold = floats(np.linspace(lowest, max(target.boost_kpa, 0.0), boosts))
     grid_rpm, grid_kpa = np.meshgrid(rpm, manifold)
-    wanted = field_demand_kg_s(build, duty, floats(grid_rpm), floats(grid_kpa))
+    wanted = field_demand_kg_s(build, target, floats(grid_rpm), floats(grid_kpa))
     # Deep vacuum at speed is overrun: fuel is cut.
     wanted = np.where((grid_kpa <= lowest + 1e-9) & (grid_rpm > 2.0 * engine.idle_rpm), 0.0, wanted)
     flat = (grid_rpm.ravel(), grid_kpa.ravel(), wanted.ravel())
-    hyd, shape = solve_points(build, option, duty, *flat).hydraulics, grid_rpm.shape
+    hyd, shape = solve_points(build, option, target, *flat).hydraulics, grid_rpm.shape
     counts = np.array([group.count for group in option.pumps])
     current = (hyd.amps * counts[:, None] * hyd.running).sum(axis=0)
     stages = (hyd.running * counts[:, None]).sum(axis=0)
-    stages_leaving = (running_at(build, option, duty, *flat, leaving=True) * counts[:, None]).sum(axis=0)
-    density = fuel_state(build, duty).density_kg_m3
+    stages_leaving = (running_at(build, option, target, *flat, leaving=True) * counts[:, None]).sum(axis=0)
+    density = fuel_state(build, target).density_kg_m3
 
     def on_grid(values: Floats) -> Floats:
         return floats(values.reshape(shape))
@@ -169,35 +169,35 @@ def operating_field(build: Build, option: Option, duty: Duty, rpms: int = 40, bo
 def _at(
     build: Build,
     option: Option,
-    duty: Duty,
+    target: Target,
     manifold_kpa: Floats,
     without: frozenset[str] = frozenset(),
     rpm: float | None = None,
 ) -> PointSolution:
-    speed = duty.rpm if rpm is None else rpm
-    wanted = field_demand_kg_s(build, duty, floats(speed), manifold_kpa)
-    return solve_points(build, option, duty, speed, manifold_kpa, wanted, without)
+    speed = target.rpm if rpm is None else rpm
+    wanted = field_demand_kg_s(build, target, floats(speed), manifold_kpa)
+    return solve_points(build, option, target, speed, manifold_kpa, wanted, without)
 
 
-def _spill_limits_l_h(build: Build, option: Option, at: list[tuple[Duty, float]]) -> Floats:
-    """What the regulator can pass at its set pressure, for duties at manifold pressures, L/h."""
-    fuels = [fuel_state(build, duty) for duty, _ in at]
+def _spill_limits_l_h(build: Build, option: Option, at: list[tuple[Target, float]]) -> Floats:
+    """What the regulator can pass at its set pressure, for targets at manifold pressures, L/h."""
+    fuels = [fuel_state(build, target) for target, _ in at]
     regulator = option.regulator
-    target = floats([regulator.base_kpa + regulator.reference_ratio * manifold for _, manifold in at])
+    set_kpa = floats([regulator.base_kpa + regulator.reference_ratio * manifold for _, manifold in at])
     density, viscosity = floats([one.density_kg_m3 for one in fuels]), floats([one.viscosity_mpa_s for one in fuels])
-    return floats(overrun_bypass_m3_s(option, target, density, viscosity) * L_H)
+    return floats(overrun_bypass_m3_s(option, set_kpa, density, viscosity) * L_H)
 
 
-def _crossing(build: Build, option: Option, duty: Duty, index: int, leaving: bool) -> Place | None:
-    """Where a group starts to run: with boost at the duty's speed, else with speed at its boost; None if nowhere."""
+def _crossing(build: Build, option: Option, target: Target, index: int, leaving: bool) -> Place | None:
+    """Where a group starts to run: with boost at the target's speed, else with speed at its boost; None if nowhere."""
     engine = build.engine
-    low = min(engine.idle_manifold_kpa, duty.boost_kpa)
-    by_boost = (np.full(SWEEP, duty.rpm), np.linspace(low, duty.boost_kpa, SWEEP))
-    by_speed = (np.linspace(engine.idle_rpm, duty.rpm, SWEEP), np.full(SWEEP, duty.boost_kpa))
+    low = min(engine.idle_manifold_kpa, target.boost_kpa)
+    by_boost = (np.full(SWEEP, target.rpm), np.linspace(low, target.boost_kpa, SWEEP))
+    by_speed = (np.linspace(engine.idle_rpm, target.rpm, SWEEP), np.full(SWEEP, target.boost_kpa))
     for rpm, manifold in (by_boost, by_speed):
         for _ in range(2):  # the second pass looks closely between the two points where it starts
-            wanted = field_demand_kg_s(build, duty, floats(rpm), floats(manifold))
-            runs = running_at(build, option, duty, rpm, manifold, wanted, leaving)[index]
+            wanted = field_demand_kg_s(build, target, floats(rpm), floats(manifold))
+            runs = running_at(build, option, target, rpm, manifold, wanted, leaving)[index]
             if not runs[-1] or runs[0]:
                 break
             first = int(np.flatnonzero(~runs)[-1]) + 1
@@ -210,9 +210,9 @@ def _crossing(build: Build, option: Option, duty: Duty, index: int, leaving: boo
 
 @dataclass(frozen=True)
 class _Ask:
-    """A point of one duty, with groups silent or held on whatever their conditions say, by position."""
+    """A point of one target, with groups silent or held on whatever their conditions say, by position."""
 
-    duty: Duty
+    target: Target
     rpm: float
     manifold_kpa: float
     demand_kg_s: float
@@ -224,65 +224,65 @@ def _answers(build: Build, option: Option, asks: list[_Ask]) -> Hydraulics:
     """All asks solved together, one a system: arrays of shape (asks,)."""
     plain = packed(option)
     systems = [held_groups(without_groups(plain, ask.silent), ask.held) for ask in asks]
-    meters = [meter_of(build, option, ask.duty) for ask in asks]
-    targets = join([targets_of(build, ask.duty) for ask in asks])
+    meters = [meter_of(build, option, ask.target) for ask in asks]
+    targets = join([targets_of(build, ask.target) for ask in asks])
     points = ([ask.rpm for ask in asks], [ask.manifold_kpa for ask in asks], [ask.demand_kg_s for ask in asks])
     row = (np.array([one]) if len(asks) > 1 else np.array(one) for one in points)
     found = solve_at(join(systems), join(meters), targets, *row).hydraulics
     return found if len(asks) == 1 else found.at((0, slice(None)))
 
 
-def switches(build: Build, option: Option, duty: Duty) -> list[Switch]:
-    """The step as each staged group joins on the way to a duty's peak; only those that join before it."""
+def switches(build: Build, option: Option, target: Target) -> list[Switch]:
+    """The step as each staged group joins on the way to a target's peak; only those that join before it."""
     found = []
-    for one in stages_of(build, option, (duty,)).switches[0]:
+    for one in stages_of(build, option, (target,)).switches[0]:
         index = [group.id for group in option.pumps].index(one.group.id)
-        found.append(replace(one, leaves=_crossing(build, option, duty, index, leaving=True)))
+        found.append(replace(one, leaves=_crossing(build, option, target, index, leaving=True)))
     return found
 
 
 @dataclass(frozen=True)
 class Stages:
-    """What staging does on every duty, by duty: switches on the way to the peak, and the peak with a group silent."""
+    """What staging does on every target, by target: switches on the way to the peak, and the peak with a group silent."""
 
     switches: list[list[Switch]]
     missing: list[list[Missing]]
 
 
-def stages_of(build: Build, option: Option, duties: tuple[Duty, ...]) -> Stages:
-    """Switches and silent stages of every duty, all worked out together; where stages leave is not looked for."""
+def stages_of(build: Build, option: Option, targets: tuple[Target, ...]) -> Stages:
+    """Switches and silent stages of every target, all worked out together; where stages leave is not looked for."""
     staged = [index for index, group in enumerate(option.pumps) if group.staged]
     asks: list[_Ask] = []
     joining: list[tuple[int, int, Place]] = []
-    for number, duty in enumerate(duties):
+    for number, target in enumerate(targets):
         for index in staged:
-            joins = _crossing(build, option, duty, index, leaving=False)
+            joins = _crossing(build, option, target, index, leaving=False)
             if joins is None:
                 continue
             joining.append((number, index, joins))
-            wanted = float(field_demand_kg_s(build, duty, floats(joins.rpm), floats(joins.manifold_kpa)))
-            here = _Ask(duty, joins.rpm, joins.manifold_kpa, wanted)
-            # Throttle shut from the duty's speed, no fuel wanted, the group still on because of its minimum on-time.
-            shut = _Ask(duty, duty.rpm, build.engine.idle_manifold_kpa, 0.0, held=frozenset({index}))
+            wanted = float(field_demand_kg_s(build, target, floats(joins.rpm), floats(joins.manifold_kpa)))
+            here = _Ask(target, joins.rpm, joins.manifold_kpa, wanted)
+            # Throttle shut from the target's speed, no fuel wanted, the group still on because of its minimum on-time.
+            shut = _Ask(target, target.rpm, build.engine.idle_manifold_kpa, 0.0, held=frozenset({index}))
             asks += [replace(here, silent=frozenset({index})), here, shut]
-    for duty in duties if staged else ():
-        wanted = float(field_demand_kg_s(build, duty, floats(duty.rpm), floats(duty.boost_kpa)))
-        asks += [_Ask(duty, duty.rpm, duty.boost_kpa, wanted, silent=frozenset({index})) for index in staged]
-    found = Stages([[] for _ in duties], [[] for _ in duties])
+    for target in targets if staged else ():
+        wanted = float(field_demand_kg_s(build, target, floats(target.rpm), floats(target.boost_kpa)))
+        asks += [_Ask(target, target.rpm, target.boost_kpa, wanted, silent=frozenset({index})) for index in staged]
+    found = Stages([[] for _ in targets], [[] for _ in targets])
     if not asks:
         return found
     hyd = _answers(build, option, asks)
-    spills = _spill_limits_l_h(build, option, [(duties[number], joins.manifold_kpa) for number, _, joins in joining])
+    spills = _spill_limits_l_h(build, option, [(targets[number], joins.manifold_kpa) for number, _, joins in joining])
     for position, (number, index, joins) in enumerate(joining):
         switch = _switch(option.pumps[index], joins, hyd, 3 * position, float(spills[position]))
         found.switches[number].append(switch)
     at = 3 * len(joining)
-    for number, duty in enumerate(duties):
-        need = demand(build, duty).chosen_kg_s / fuel_state(build, duty).density_kg_m3
+    for number, target in enumerate(targets):
+        need = demand(build, target).chosen_kg_s / fuel_state(build, target).density_kg_m3
         for index in staged:
             share = float(hyd.supply_at_set_m3_s[at]) / need
             lean, rail = float(hyd.lambda_factor[at]), float(hyd.rail_kpa[at])
-            found.missing[number].append(Missing(option.pumps[index], rail, lean, duty.power_kw * min(share, 1.0)))
+            found.missing[number].append(Missing(option.pumps[index], rail, lean, target.power_kw * min(share, 1.0)))
             at += 1
     return found
 
@@ -307,18 +307,18 @@ def _switch(group: PumpGroup, joins: Place, hyd: Hydraulics, before: int, spill_
     )
 
 
-def missing_stages(build: Build, option: Option, duty: Duty) -> list[Missing]:
-    """What each staged group's silence does at the duty's peak."""
-    return stages_of(build, option, (duty,)).missing[0]
+def missing_stages(build: Build, option: Option, target: Target) -> list[Missing]:
+    """What each staged group's silence does at the target's peak."""
+    return stages_of(build, option, (target,)).missing[0]
 
 
-def propose(build: Build, option: Option, duty: Duty) -> list[Proposal]:
-    """For each staged group: the highest boost at which those before it still have headroom, at the duty's speed.
+def propose(build: Build, option: Option, target: Target) -> list[Proposal]:
+    """For each staged group: the highest boost at which those before it still have headroom, at the target's speed.
 
     The step stays small because the running pumps still hold the set pressure; the regulator copes when what must be
     dumped right after the switch is within what it passes there.
     """
-    boosts = floats(np.linspace(0.0, max(duty.boost_kpa, 1.0), 60))
+    boosts = floats(np.linspace(0.0, max(target.boost_kpa, 1.0), 60))
     staged = [group for group in option.pumps if group.staged]
     found = []
     for position, group in enumerate(staged):
@@ -326,20 +326,20 @@ def propose(build: Build, option: Option, duty: Duty) -> list[Proposal]:
         always_on = option.model_copy(
             update={"pumps": tuple(one.model_copy(update=dict.fromkeys(CONDITIONS)) for one in option.pumps)}
         )
-        hyd = _at(build, always_on, duty, boosts, later).hydraulics
+        hyd = _at(build, always_on, target, boosts, later).hydraulics
         wanted = hyd.delivered_m3_s * np.where(np.isfinite(hyd.lambda_factor), hyd.lambda_factor, 1.0)
         share = wanted / np.maximum(hyd.supply_at_set_m3_s, 1e-12)
         fits = np.flatnonzero((share <= COMFORTABLE_SHARE) & (hyd.state != State.STARVED))
         index = int(fits[-1]) if fits.size else 0
         at = float(round(boosts[index]))
-        joined = _at(build, always_on, duty, floats([at]), later - {group.id}).hydraulics
+        joined = _at(build, always_on, target, floats([at]), later - {group.id}).hydraulics
         found.append(
             Proposal(
                 group,
                 at,
                 float(share[index]),
                 (float(joined.supply_at_set_m3_s[0]) - float(joined.delivered_m3_s[0])) * L_H,
-                float(_spill_limits_l_h(build, option, [(duty, at)])[0]),
+                float(_spill_limits_l_h(build, option, [(target, at)])[0]),
             )
         )
     return found

@@ -5,7 +5,7 @@ from typing import Literal
 
 import numpy as np
 
-from ..judge import DutyVerdict
+from ..judge import TargetVerdict
 from ..model import Build, Catalogue, Line, LinePart, base_fuel
 from ..physics import GASOLINE, M3_S_PER_L_H, Floats, blend, floats, flow_and_current, set_pressure_kpa
 from ..physics import demand as dem
@@ -38,22 +38,22 @@ class Sweep:
     y_top: float | None = None
 
 
-def fuel_volume(build: Build, verdict: DutyVerdict) -> Sweep:
-    """Fuel volume this duty needs against ethanol content, by both schools."""
-    duty, demand = verdict.duty, verdict.demand
+def fuel_volume(build: Build, verdict: TargetVerdict) -> Sweep:
+    """Fuel volume this target needs against ethanol content, by both schools."""
+    target, demand = verdict.target, verdict.demand
     ethanol = floats(np.linspace(0.0, 1.0, 51))
-    mix = blend(ethanol, duty.fuel_temp_c, base_fuel(build, duty.base_fuel))
+    mix = blend(ethanol, target.fuel_temp_c, base_fuel(build, target.base_fuel))
     bsfc = dem.blend_bsfc_kg_kwh(
         demand.gasoline_bsfc_kg_kwh,
         GASOLINE.lhv_mj_kg,
         mix.lhv_mj_kg,
-        duty.efficiency_credit_pct / 100.0,
+        target.efficiency_credit_pct / 100.0,
     )
     by_power = dem.fuel_from_power_kg_s(demand.crank_kw, bsfc) / mix.density_kg_m3 * L_H
-    by_air = dem.fuel_from_air_kg_s(demand.air_kg_s, duty.lambda_, mix.stoich_afr) / mix.density_kg_m3 * L_H
+    by_air = dem.fuel_from_air_kg_s(demand.air_kg_s, target.lambda_, mix.stoich_afr) / mix.density_kg_m3 * L_H
     here = demand.chosen_kg_s / verdict.fuel.density_kg_m3 * L_H
     return Sweep(
-        "Fuel volume for this duty against ethanol content",
+        "Fuel volume for this target against ethanol content",
         "Ethanol",
         "ethanol_pct",
         "Fuel",
@@ -61,18 +61,18 @@ def fuel_volume(build: Build, verdict: DutyVerdict) -> Sweep:
         (
             Series("By consumption", ethanol * 100, floats(by_power), "main"),
             Series("By air mass", ethanol * 100, floats(by_air), "other"),
-            Series("This duty", floats([duty.ethanol_pct]), floats([here]), "point"),
+            Series("This target", floats([target.ethanol_pct]), floats([here]), "point"),
         ),
     )
 
 
-def injector_flow(build: Build, verdict: DutyVerdict) -> Sweep:
+def injector_flow(build: Build, verdict: TargetVerdict) -> Sweep:
     """Flow of one injector held open across vacuum and boost, for each regulator reference."""
     fitted, regulator = verdict.option.injectors, verdict.option.regulator
     if fitted is None:
         raise KeyError("a carburettor has no injectors")
     part = fitted.part
-    top = max(duty.boost_kpa for duty in build.duties)
+    top = max(target.boost_kpa for target in build.targets)
     manifold = floats(np.linspace(min(build.engine.idle_manifold_kpa, -60.0), max(top, 0.0) + 40.0, 81))
 
     def flow(ratio: float) -> Floats:
@@ -86,8 +86,8 @@ def injector_flow(build: Build, verdict: DutyVerdict) -> Sweep:
         series.append(Series("Manifold reference", manifold, flow(1.0), "other"))
     if ratio_now != 0.0:
         series.append(Series("Atmospheric reference", manifold, flow(0.0), "other"))
-    boost, open_g_s = verdict.duty.boost_kpa, float(verdict.points.open_kg_s[PEAK]) * 1e3
-    series.append(Series("This duty", floats([boost]), floats([open_g_s]), "point"))
+    boost, open_g_s = verdict.target.boost_kpa, float(verdict.points.open_kg_s[PEAK]) * 1e3
+    series.append(Series("This target", floats([boost]), floats([open_g_s]), "point"))
     return Sweep(
         "One injector held open, across vacuum and boost",
         "Manifold pressure",
@@ -98,12 +98,12 @@ def injector_flow(build: Build, verdict: DutyVerdict) -> Sweep:
     )
 
 
-def pump_supply(build: Build, verdict: DutyVerdict) -> Sweep:
-    """What reaches the rail against rail pressure, beside the pumps' tables at full voltage, with the duty's need."""
-    option, duty, fuel = verdict.option, verdict.duty, verdict.fuel
+def pump_supply(build: Build, verdict: TargetVerdict) -> Sweep:
+    """What reaches the rail against rail pressure, beside the pumps' tables at full voltage, with the target's need."""
+    option, target, fuel = verdict.option, verdict.target, verdict.fuel
     running = tuple(bool(on) for on in verdict.points.hydraulics.running[:, PEAK])
-    fluid = FluidState(fuel.density_kg_m3, fuel.viscosity_mpa_s, duty.accel_g)
-    curve = supply_curve(option, running, PumpState(duty.supply_v, duty.rpm), fluid)
+    fluid = FluidState(fuel.density_kg_m3, fuel.viscosity_mpa_s, target.accel_g)
+    curve = supply_curve(option, running, PumpState(target.supply_v, target.rpm), fluid)
     set_kpa = float(verdict.points.hydraulics.set_kpa[PEAK])
     top = max(set_kpa * 1.25, 600.0)
     pressure = floats(np.linspace(0.0, top, 61))
@@ -134,7 +134,7 @@ def pump_supply(build: Build, verdict: DutyVerdict) -> Sweep:
 
 
 def line_sizes(
-    verdict: DutyVerdict, catalogue: Catalogue, which: Literal["feed", "return_line"], allowed_kpa: float
+    verdict: TargetVerdict, catalogue: Catalogue, which: Literal["feed", "return_line"], allowed_kpa: float
 ) -> Sweep:
     """Drop against flow for the line fitted, one size up and one size down."""
     line: Line = getattr(verdict.option, which)
@@ -154,7 +154,7 @@ def line_sizes(
                 Series(("Up, " if larger else "Down, ") + _size(other), flow * L_H, drop(changed, flow), "other")
             )
     series.append(Series("Allowed", floats([0.0, flow[-1] * L_H]), floats([allowed_kpa, allowed_kpa]), "limit"))
-    series.append(Series("This duty", floats([now * L_H]), drop(line, floats([now])), "point"))
+    series.append(Series("This target", floats([now * L_H]), drop(line, floats([now])), "point"))
     top = 1.3 * max(allowed_kpa, float(drop(line, flow)[-1]))
     title = "Feed drop at steady speed, one size up and down" if which == "feed" else "Return drop against bypassed flow"
     return Sweep(title, "Flow", "flow_l_h", "Drop", "drop_kpa", tuple(series), top)
@@ -164,7 +164,7 @@ def _size(part: LinePart) -> str:
     return part.size or part.name
 
 
-def return_floor(verdict: DutyVerdict) -> Sweep:
+def return_floor(verdict: TargetVerdict) -> Sweep:
     """Lowest rail pressure against bypassed flow, with the set pressure at idle and where idle lands."""
     option, fuel, hyd = verdict.option, verdict.fuel, verdict.points.hydraulics
     spill = max(float(hyd.bypass_m3_s[IDLE]), float(hyd.supply_at_set_m3_s[IDLE]), 20.0 * M3_S_PER_L_H) * 1.15
@@ -185,6 +185,6 @@ def return_floor(verdict: DutyVerdict) -> Sweep:
     )
 
 
-def demand_l_h(verdict: DutyVerdict) -> float:
-    """Fuel volume a duty is sized for, L/h at fuel temperature."""
+def demand_l_h(verdict: TargetVerdict) -> float:
+    """Fuel volume a target is sized for, L/h at fuel temperature."""
     return verdict.demand.chosen_kg_s / verdict.fuel.density_kg_m3 * L_H

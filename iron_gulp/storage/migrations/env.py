@@ -4,6 +4,12 @@ from alembic import context
 
 from iron_gulp.storage.tables import Base
 
-context.configure(connection=context.config.attributes["connection"], target_metadata=Base.metadata, render_as_batch=True)
+# SQLite changes tables within a transaction, whatever Alembic assumes of it: the caller holds one around all steps.
+context.configure(
+    connection=context.config.attributes["connection"],
+    target_metadata=Base.metadata,
+    render_as_batch=True,
+    transactional_ddl=True,
+)
 with context.begin_transaction():
     context.run_migrations()

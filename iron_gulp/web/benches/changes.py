@@ -15,23 +15,23 @@ router = APIRouter(prefix="/builds/{build_id}")
 
 
 class Where(BaseModel):
-    """The page, option and duty on the bench when the change was made."""
+    """The page, option and target on the bench when the change was made."""
 
     page: str
     option: str
-    duty: str
+    target: str
 
 
-def where(page: Line = "ask", option: Line = "", duty: Line = "") -> Where:
+def where(page: Line = "ask", option: Line = "", target: Line = "") -> Where:
     """Where the change was made, from the form."""
-    return Where(page=page, option=option, duty=duty)
+    return Where(page=page, option=option, target=target)
 
 
 Here = Annotated[Where, Depends(where)]
 
 
 def _repaint(request: Request, build_id: int, here: Where, outcome: Outcome | None = None) -> Response:
-    bench = workshop_of(request).judging.bench(build_id, here.option, here.duty)
+    bench = workshop_of(request).judging.bench(build_id, here.option, here.target)
     return bench_page(request, bench, here.page, outcome, fragment=True)
 
 
@@ -65,14 +65,14 @@ def put_right(request: Request, build_id: BuildId, here: Here, base: Base) -> Re
 
 @router.post("/add")
 def add(request: Request, build_id: BuildId, here: Here, base: Base, what: Line, like: Line = "") -> Response:
-    """Add a duty, option, pump group, filter or measured run."""
+    """Add a target, option, pump group, filter or measured run."""
     outcome = workshop_of(request).edits.add(build_id, base, what, here.option, like or None)
     return _repaint(request, build_id, here, outcome)
 
 
 @router.post("/remove")
 def remove(request: Request, build_id: BuildId, here: Here, base: Base, path: Line) -> Response:
-    """Remove a duty, option, pump group, filter or measured run."""
+    """Remove a target, option, pump group, filter or measured run."""
     return _repaint(request, build_id, here, workshop_of(request).edits.remove(build_id, base, path))
 
 

@@ -22,11 +22,13 @@ def build(request: Request, build_id: BuildId) -> Response:
 
 
 @router.get("/figure/{key}")
-def figure(request: Request, build_id: BuildId, key: str, option: str | None = None, duty: str | None = None) -> Response:
+def figure(
+    request: Request, build_id: BuildId, key: str, option: str | None = None, target: str | None = None
+) -> Response:
     """A figure opened: formula, values, source, sensitivity."""
     judging, units = workshop_of(request).judging, units_of(request)
     try:
-        found = judging.explain(judging.bench(build_id, option, duty), key)
+        found = judging.explain(judging.bench(build_id, option, target), key)
     except KeyError:
         raise HTTPException(404, "There is no such figure.") from None
     return page(request, "explanation.html", x=explanation_view(found, units), units=units)
@@ -34,10 +36,10 @@ def figure(request: Request, build_id: BuildId, key: str, option: str | None = N
 
 @router.get("/{page_key}/chart/{name}")
 def chart(
-    request: Request, build_id: BuildId, page_key: str, name: str, option: str | None = None, duty: str | None = None
+    request: Request, build_id: BuildId, page_key: str, name: str, option: str | None = None, target: str | None = None
 ) -> Response:
     """A chart's data."""
-    view = piece(request, build_id, page_key, option, duty)
+    view = piece(request, build_id, page_key, option, target)
     try:
         return Response(view.chart(name), media_type="application/json")
     except KeyError:
@@ -46,10 +48,10 @@ def chart(
 
 @router.get("/{page_key}/remedies/{number}")
 def remedies(
-    request: Request, build_id: BuildId, page_key: str, number: int, option: str | None = None, duty: str | None = None
+    request: Request, build_id: BuildId, page_key: str, number: int, option: str | None = None, target: str | None = None
 ) -> Response:
     """What to do about a finding, tried on the model."""
-    view = piece(request, build_id, page_key, option, duty)
+    view = piece(request, build_id, page_key, option, target)
     if not 0 <= number < len(view.bench.judged.findings):
         raise HTTPException(404, "There is no such finding any more.")
     return page(request, "remedies.html", v=view, number=number, units=view.units)
@@ -57,10 +59,10 @@ def remedies(
 
 @router.get("/{page_key}/put-right")
 def put_right(
-    request: Request, build_id: BuildId, page_key: str, option: str | None = None, duty: str | None = None
+    request: Request, build_id: BuildId, page_key: str, option: str | None = None, target: str | None = None
 ) -> Response:
     """The list of what would put everything right, before it is done."""
-    view = piece(request, build_id, page_key, option, duty)
+    view = piece(request, build_id, page_key, option, target)
     plan = workshop_of(request).judging.put_right(view.bench)
     return page(request, "put_right.html", v=view, plan=view.plan(plan), units=view.units)
 
@@ -71,10 +73,10 @@ def sizes(
     build_id: BuildId,
     path: Annotated[str, Query(max_length=300)],
     option: str | None = None,
-    duty: str | None = None,
+    target: str | None = None,
 ) -> Response:
     """One size up and down of the part at a path, with what each changes."""
-    view = piece(request, build_id, "feed", option, duty)
+    view = piece(request, build_id, "feed", option, target)
     try:
         view.sizes(path)
     except ValueError:
@@ -84,9 +86,9 @@ def sizes(
 
 @router.get("/{page_key}")
 def bench(
-    request: Request, build_id: BuildId, page_key: str, option: str | None = None, duty: str | None = None
+    request: Request, build_id: BuildId, page_key: str, option: str | None = None, target: str | None = None
 ) -> Response:
     """A page of a build."""
     if page_key not in PAGES:
         raise HTTPException(404)
-    return show(request, build_id, page_key, option, duty)
+    return show(request, build_id, page_key, option, target)

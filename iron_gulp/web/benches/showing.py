@@ -31,14 +31,14 @@ def bench_page(
     return page(request, "work.html" if fragment else "build.html", 200 if view.outcome is None else 422, **context)
 
 
-def show(request: Request, build_id: int, key: str, option: str | None, duty: str | None) -> Response:
+def show(request: Request, build_id: int, key: str, option: str | None, target: str | None) -> Response:
     """A bench asked for by its address."""
-    found = workshop_of(request).judging.bench(build_id, option, duty)
+    found = workshop_of(request).judging.bench(build_id, option, target)
     return bench_page(request, found, key, fragment=request.headers.get("hx-target") == "work")
 
 
-def piece(request: Request, build_id: int, key: str, option: str | None, duty: str | None) -> Page:
+def piece(request: Request, build_id: int, key: str, option: str | None, target: str | None) -> Page:
     """The view from which a piece of a page is shown. Raises HTTPException for an unknown page."""
     if key not in VIEWS:
         raise HTTPException(404)
-    return view_of(request, workshop_of(request).judging.bench(build_id, option, duty), key)
+    return view_of(request, workshop_of(request).judging.bench(build_id, option, target), key)

@@ -55,9 +55,9 @@ def parts_list(request: Request, build_id: BuildId, option: str | None = None) -
 
 
 @router.get("/builds/{build_id}/solution.json")
-def solution(request: Request, build_id: BuildId, option: str | None = None, duty: str | None = None) -> Response:
+def solution(request: Request, build_id: BuildId, option: str | None = None, target: str | None = None) -> Response:
     """The complete solution, the same as the command line prints."""
     try:
-        return JSONResponse(workshop_of(request).documents.solution(build_id, option, duty))
+        return JSONResponse(workshop_of(request).documents.solution(build_id, option, target))
     except KeyError as error:
         raise HTTPException(404, str(error.args[0])) from None

@@ -11,7 +11,7 @@ class Context:
     def __init__(self, bench: Bench, page: str, units: BenchUnits, shelf: Shelf, outcome: Outcome | None = None):
         self.bench, self.page, self.units, self.shelf = bench, page, units, shelf
         self.build, self.option, self.verdict = bench.build, bench.option, bench.verdict
-        self.duty = bench.verdict.duty
+        self.target = bench.verdict.target
         self.outcome = outcome if outcome is not None and not outcome.ok else None
         self._shown_error = False
 
@@ -28,9 +28,9 @@ class Context:
         """The edit path of a field of the option on the bench."""
         return f"options/{self.option.id}/{tail}"
 
-    def of_duty(self, tail: str, duty_id: str | None = None) -> str:
-        """The edit path of a field of a duty (the one on the bench unless given)."""
-        return f"duties/{duty_id or self.duty.id}/{tail}"
+    def of_target(self, tail: str, target_id: str | None = None) -> str:
+        """The edit path of a field of a target (the one on the bench unless given)."""
+        return f"targets/{target_id or self.target.id}/{tail}"
 
     def inside_option(self, path: str) -> str:
         """A path of this option without the option itself."""
@@ -43,8 +43,8 @@ class Context:
 
     @property
     def where(self) -> dict[str, str]:
-        """What an address needs beside its path: option and duty."""
-        return {"option": self.option.id, "duty": self.duty.id}
+        """What an address needs beside its path: option and target."""
+        return {"option": self.option.id, "target": self.target.id}
 
     @property
     def loose_error(self) -> str:

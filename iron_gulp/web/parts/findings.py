@@ -45,7 +45,7 @@ class Findings(Context):
             finding.title,
             show_text(finding.text, finding.values, self.units),
             finding.why,
-            finding.duties,
+            finding.targets,
             here,
         )
 

@@ -1,8 +1,8 @@
-"""The fuel path with its stations and loads, the duty chips, and the limit in a sentence."""
+"""The fuel path with its stations and loads, the target chips, and the limit in a sentence."""
 
 from typing import Any
 
-from iron_gulp.core.judge import DutyVerdict, Load
+from iron_gulp.core.judge import Load, TargetVerdict
 from iron_gulp.core.physics import M3_S_PER_L_H
 
 from .context import Context
@@ -24,7 +24,7 @@ class PathStrip(Context):
         return station_of(self.verdict.first_out.component)
 
     def stations(self) -> list[StationView]:
-        """The fuel path on the duty chosen."""
+        """The fuel path on the target chosen."""
         return [self._station(key, title) for key, title in STATIONS.items()]
 
     def _station(self, key: str, title: str) -> StationView:
@@ -62,19 +62,19 @@ class PathStrip(Context):
 
     def _demand_line(self) -> str:
         need = self.verdict.demand.chosen_kg_s / self.verdict.fuel.density_kg_m3 / M3_S_PER_L_H
-        return f"{self.quantity(self.duty.power_kw, 'power_kw')} · {self.quantity(need, 'fuel_l_h')}"
+        return f"{self.quantity(self.target.power_kw, 'power_kw')} · {self.quantity(need, 'fuel_l_h')}"
 
     def _regulator_line(self) -> str:
         return f"{self.quantity(float(self.verdict.points.hydraulics.rail_kpa[0]), 'rail_kpa')} rail"
 
-    def fuel_name(self, verdict: DutyVerdict) -> str:
+    def fuel_name(self, verdict: TargetVerdict) -> str:
         """The blend in a word: E70, gasoline, methanol."""
-        pct, base = verdict.duty.ethanol_pct, verdict.duty.base_fuel
+        pct, base = verdict.target.ethanol_pct, verdict.target.base_fuel
         blend = f"E{pct:.3g}"
         return blend if base == "gasoline" else base if pct == 0 else f"{blend} in {base}"
 
     def loads(self) -> list[LoadView]:
-        """Every component's load on the duty chosen."""
+        """Every component's load on the target chosen."""
         return [
             LoadView(
                 load.title,
@@ -100,9 +100,9 @@ class PathStrip(Context):
         return LIMIT_WORDS[self.verdict.first_out.status]
 
     def limit_sentence(self) -> str:
-        """The answer to "what is the limit?" for this duty, in two sentences; the air beside it where it comes first."""
+        """The answer to "what is the limit?" on this target, in two sentences; the air beside it where it is first."""
         first, power, air = self.verdict.first_out, self.verdict.power_limit, self.verdict.load("engine")
-        where = "at the wheels" if self.duty.power_at == "wheels" else "at the crank"
+        where = "at the wheels" if self.target.power_at == "wheels" else "at the crank"
         verb = "are" if first.title in ("Pumps", "Injectors", "Float needles") else "is"
         text = f"{first.title} {verb} {LIMIT_WORDS[first.status]} ({percent(first)})."
         if power.ceiling_kw is None:
@@ -113,15 +113,15 @@ class PathStrip(Context):
             return f"{text}; the air at this boost only for about {self.quantity(air.ceiling_kw, 'power_kw')}."
         return f"{text}."
 
-    def duties(self) -> list[dict[str, Any]]:
-        """The duty chips: id, name, fuel, status."""
+    def targets(self) -> list[dict[str, Any]]:
+        """The target chips: id, name, fuel, status."""
         return [
             {
-                "id": verdict.duty.id,
-                "name": verdict.duty.name,
+                "id": verdict.target.id,
+                "name": verdict.target.name,
                 "fuel": self.fuel_name(verdict),
                 "status": verdict.status,
-                "when": verdict.duty.when,
+                "when": verdict.target.when,
                 "percent": percent(verdict.first_out),
             }
             for verdict in self.bench.judged.verdicts

@@ -11,7 +11,7 @@ class Sizes(Context):
     """Makes what the sizes fold shows."""
 
     def sizes(self, part_path: str) -> list[SizeView]:
-        """One size up and down of the part at a path, with what each changes on this duty."""
+        """One size up and down of the part at a path, with what each changes on this target."""
         return [
             SizeView(one.way, one.part.shelf_id or "", one.part.name, self._effect(one))
             for one in neighbours(self.build, self.verdict, part_path, self.shelf.catalogue)
@@ -27,7 +27,7 @@ class Sizes(Context):
             ("idle rail", one.idle_change_kpa, "rail_kpa", 0.05),
         )
         told = [f"{label} {self._signed(value, name)}" for label, value, name, least in changes if abs(value) >= least]
-        return ", ".join(told) or "changes nothing on this duty"
+        return ", ".join(told) or "changes nothing on this target"
 
     def _signed(self, value: float, name: str) -> str:
         return ("+" if value > 0 else "") + self.quantity(value, name)

@@ -99,5 +99,5 @@ class FindingView:
     title: str
     text: str
     why: str
-    duties: tuple[str, ...]
+    targets: tuple[str, ...]
     here: bool

@@ -13,7 +13,7 @@ from iron_gulp.core.study import (
     legs,
     missing_stages,
     neighbours,
-    of_duty,
+    of_target,
     operating_field,
     propose,
     sweeps,
@@ -67,37 +67,37 @@ def finding(one: Any) -> dict[str, Any]:
         "severity": one.severity,
         "station": one.station,
         "values": one.values,
-        "duties": one.duties,
+        "targets": one.targets,
         "remedies": [(remedy.label, remedy.values, repr(remedy.edits)[:400]) for remedy in one.remedies],
     }
 
 
 def snapshot(build: Any) -> dict[str, Any]:
-    """Everything of a build, by option and duty."""
+    """Everything of a build, by option and target."""
     shelf, whole = load_shelf(), {}
     for option in build.options:
         verdicts = judge_all(build, option)
-        duties = {}
+        targets = {}
         for verdict in verdicts:
-            duty = verdict.duty
-            field = operating_field(build, option, duty, 9, 8)
-            at = of_duty(duty)
+            target = verdict.target
+            field = operating_field(build, option, target, 9, 8)
+            at = of_target(target)
             here = type(at)(at.rpm * 0.7, at.manifold_kpa * 0.5, 30.0, 12.9, 0.3)
             paths = [
                 f"options/{option.id}/{tail}"
                 for tail in ("feed/part", "return_line/part", f"pumps/{option.pumps[0].id}/part")
             ]
-            duties[duty.id] = {
+            targets[target.id] = {
                 "report": report(build, verdict),
                 "loads": verdict.loads,
                 "figures": figures(Context(build, verdict)),
                 "legs": [legs(verdict, 0), legs(verdict, 1)],
-                "switches": switches(build, option, duty),
-                "missing": missing_stages(build, option, duty),
-                "proposals": propose(build, option, duty),
+                "switches": switches(build, option, target),
+                "missing": missing_stages(build, option, target),
+                "proposals": propose(build, option, target),
                 "field": field,
                 "arrangements": every_arrangement(build, verdict),
-                "elsewhere": report(build, judge_at(build, option, duty, here)),
+                "elsewhere": report(build, judge_at(build, option, target, here)),
                 "sizes": [neighbours(build, verdict, path, shelf.catalogue) for path in paths],
                 "sweeps": [
                     sweeps.fuel_volume(build, verdict),
@@ -107,7 +107,7 @@ def snapshot(build: Any) -> dict[str, Any]:
                 ],
             }
         whole[option.id] = {
-            "duties": duties,
+            "targets": targets,
             "findings": [finding(one) for one in find(build, option, verdicts, shelf.catalogue)],
             "circuits": [{**plain(one), "relay_feed": one.relay_feed} for one in circuits(option, tuple(verdicts))],
             "parts": parts_list(build, option, tuple(verdicts)),

@@ -6,7 +6,7 @@ from dataclasses import dataclass, field
 
 import numpy as np
 
-from ...judge import DutyVerdict, judge_many
+from ...judge import TargetVerdict, judge_many
 from ...model import Build, EditError, apply, value_at
 
 Values = Mapping[str, float]
@@ -14,22 +14,22 @@ Values = Mapping[str, float]
 
 @dataclass(frozen=True)
 class Context:
-    """What a figure may look at: a build and one judged duty."""
+    """What a figure may look at: a build and one judged target."""
 
     build: Build
-    verdict: DutyVerdict
-    _neighbours: dict[tuple[str, float], DutyVerdict | None] = field(default_factory=dict, repr=False, compare=False)
+    verdict: TargetVerdict
+    _neighbours: dict[tuple[str, float], TargetVerdict | None] = field(default_factory=dict, repr=False, compare=False)
 
-    def neighbours(self, edits: Sequence[tuple[str, float]]) -> list[DutyVerdict | None]:
-        """The duty judged with each field changed alone; None where the build does not allow it. Judged once each."""
-        option, duty = self.verdict.option.id, self.verdict.duty.id
+    def neighbours(self, edits: Sequence[tuple[str, float]]) -> list[TargetVerdict | None]:
+        """The target judged with each field changed alone; None where the build does not allow it. Judged once each."""
+        option, target = self.verdict.option.id, self.verdict.target.id
         builds = {}
         for edit in dict.fromkeys(edits):
             if edit not in self._neighbours:
                 self._neighbours[edit] = None
                 with suppress(EditError):
                     builds[edit] = apply(self.build, [edit])
-        judged = judge_many([(one, one.option(option), one.duty(duty)) for one in builds.values()], ceilings=False)
+        judged = judge_many([(one, one.option(option), one.target(target)) for one in builds.values()], ceilings=False)
         self._neighbours.update(zip(builds, judged, strict=True))
         return [self._neighbours[edit] for edit in edits]
 
@@ -106,14 +106,14 @@ class Figure:
 class SystemFigure:
     """A figure of the coupled solution. Its inputs are fields of the build (path, label, name).
 
-    Sensitivity changes the field in the build and solves again. Paths may hold `{duty}`, `{option}`, `{group}`.
+    Sensitivity changes the field in the build and solves again. Paths may hold `{target}`, `{option}`, `{group}`.
     """
 
     key: str
     label: str
     formula: str
     inputs: tuple[tuple[str, str, str], ...]
-    read: Callable[[DutyVerdict], float]
+    read: Callable[[TargetVerdict], float]
     source: str = "coupled solution of pumps, voltage, lines, regulator, return and injectors"
     note: str = ""
 
@@ -131,7 +131,7 @@ class SystemFigure:
         build, verdict = context.build, context.verdict
         option = f"options/{verdict.option.id}"
         places = {
-            "duty": f"duties/{verdict.duty.id}",
+            "target": f"targets/{verdict.target.id}",
             "option": option,
             "group": f"{option}/pumps/{verdict.option.pumps[0].id}",
         }

@@ -10,8 +10,8 @@ SOURCE = "Heywood, Internal Combustion Engine Fundamentals, ch. 2"
 
 
 def _crank(context: Context) -> Values:
-    duty, demand = context.verdict.duty, context.verdict.demand
-    return {"P": duty.power_kw, "loss": demand.loss * 100.0 if duty.power_at == "wheels" else 0.0}
+    target, demand = context.verdict.target, context.verdict.demand
+    return {"P": target.power_kw, "loss": demand.loss * 100.0 if target.power_at == "wheels" else 0.0}
 
 
 def _bsfc(context: Context) -> Values:
@@ -20,27 +20,27 @@ def _bsfc(context: Context) -> Values:
         "b_gasoline": demand.gasoline_bsfc_kg_kwh,
         "LHV_gasoline": GASOLINE.lhv_mj_kg,
         "LHV": fuel.lhv_mj_kg,
-        "credit": context.verdict.duty.efficiency_credit_pct,
+        "credit": context.verdict.target.efficiency_credit_pct,
     }
 
 
 def _air(context: Context) -> Values:
-    duty, demand = context.verdict.duty, context.verdict.demand
+    target, demand = context.verdict.target, context.verdict.demand
     return {
         "VE": demand.ve * 100.0,
         "p": demand.manifold_kpa_abs,
         "V": context.build.engine.displacement_l,
-        "n": duty.rpm,
-        "t": duty.charge_temp_c,
+        "n": target.rpm,
+        "t": target.charge_temp_c,
     }
 
 
 def _air_power(context: Context) -> Values:
     verdict, engine = context.verdict, context.build.engine
-    duty, demand, fuel = verdict.duty, verdict.demand, verdict.fuel
-    plain, credit = expected_bsfc_kg_kwh(duty, engine), duty.efficiency_credit_pct / 100.0
+    target, demand, fuel = verdict.target, verdict.demand, verdict.fuel
+    plain, credit = expected_bsfc_kg_kwh(target, engine), target.efficiency_credit_pct / 100.0
     return {
-        "P": duty.power_kw,
+        "P": target.power_kw,
         "ṁ_air": demand.air_kg_s * 3600.0,
         "P_crank": demand.crank_kw,
         "b": float(dem.blend_bsfc_kg_kwh(plain, GASOLINE.lhv_mj_kg, fuel.lhv_mj_kg, credit)),
@@ -56,7 +56,7 @@ def _idle(context: Context) -> Values:
         "p": context.build.car.barometer_kpa + engine.idle_manifold_kpa,
         "V": engine.displacement_l,
         "n": engine.idle_rpm,
-        "t": context.verdict.duty.charge_temp_c,
+        "t": context.verdict.target.charge_temp_c,
         "λ": engine.idle_lambda,
         "AFR": context.verdict.fuel.stoich_afr,
     }
@@ -169,7 +169,7 @@ FIGURES: tuple[AnyFigure, ...] = (
         ),
         lambda c: {
             "ṁ_air": c.verdict.demand.air_kg_s * 3600.0,
-            "λ": c.verdict.duty.lambda_,
+            "λ": c.verdict.target.lambda_,
             "AFR": c.verdict.fuel.stoich_afr,
         },
         lambda c, x: float(dem.fuel_from_air_kg_s(x["ṁ_air"], x["λ"], x["AFR"])),
@@ -197,7 +197,7 @@ FIGURES: tuple[AnyFigure, ...] = (
         "demand.volume_l_h",
         "Volume at fuel temperature",
         "V̇ = ṁ ÷ ρ",
-        "by the school chosen for this duty",
+        "by the school chosen for this target",
         (("ṁ", "Fuel sized for", "fuel_kg_h"), ("ρ", "Density", "density_kg_m3")),
         lambda c: {"ṁ": c.verdict.demand.chosen_kg_s * 3600.0, "ρ": c.verdict.fuel.density_kg_m3},
         lambda c, x: x["ṁ"] / x["ρ"] * 1000.0,

@@ -7,7 +7,7 @@ from .base import AnyFigure, Context, Figure, Values
 
 def _loop(context: Context) -> Values:
     return {
-        "V": context.verdict.duty.supply_v,
+        "V": context.verdict.target.supply_v,
         "I": float(context.verdict.points.hydraulics.amps[0, PEAK]),
         "R": wiring_resistance_ohm(context.verdict.option.pumps[0].wiring) * 1e3,
     }

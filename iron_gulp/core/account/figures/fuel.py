@@ -10,35 +10,35 @@ _T = ("T", "Fuel temperature", "fuel_temp_c")
 
 
 def _read(context: Context) -> Values:
-    return {"E": context.verdict.duty.ethanol_pct, "T": context.verdict.duty.fuel_temp_c}
+    return {"E": context.verdict.target.ethanol_pct, "T": context.verdict.target.fuel_temp_c}
 
 
 def _property(key: str, label: str, formula: str, source: str = SOURCE, note: str = "") -> Figure:
     name = key.split(".", 1)[1]
 
     def compute(context: Context, x: Values) -> float:
-        base = base_fuel(context.build, context.verdict.duty.base_fuel)
+        base = base_fuel(context.build, context.verdict.target.base_fuel)
         return float(getattr(blend(x["E"] / 100.0, x["T"], base), name))
 
     return Figure(key, label, formula, source, (_E, _T), _read, compute, note)
 
 
 def _mass_pct(context: Context, x: Values) -> float:
-    base = base_fuel(context.build, context.verdict.duty.base_fuel)
+    base = base_fuel(context.build, context.verdict.target.base_fuel)
     return float(ethanol_mass_fraction(x["E"] / 100.0, base)) * 100.0
 
 
 def _same_air(context: Context, x: Values) -> float:
-    return float(volume_ratio_same_air(x["E"] / 100.0, base_fuel(context.build, context.verdict.duty.base_fuel)))
+    return float(volume_ratio_same_air(x["E"] / 100.0, base_fuel(context.build, context.verdict.target.base_fuel)))
 
 
 def _same_energy(context: Context, x: Values) -> float:
-    return float(volume_ratio_same_energy(x["E"] / 100.0, base_fuel(context.build, context.verdict.duty.base_fuel)))
+    return float(volume_ratio_same_energy(x["E"] / 100.0, base_fuel(context.build, context.verdict.target.base_fuel)))
 
 
 _RATIO_NOTE = (
     "The shop rule of about 30 % more for E85 counts on more power from each kilogram of air; equal mixture takes "
-    "about 42 %. The efficiency credit of a duty chooses between them."
+    "about 42 %. The efficiency credit of a target chooses between them."
 )
 
 FIGURES: tuple[AnyFigure, ...] = (

@@ -157,7 +157,7 @@ FIGURES: tuple[AnyFigure, ...] = (
         (("p_rail", "Rail pressure", "rail_kpa"), ("p_manifold", "Manifold pressure", "manifold_kpa")),
         lambda c: {
             "p_rail": float(c.verdict.points.hydraulics.rail_kpa[PEAK]),
-            "p_manifold": c.verdict.duty.boost_kpa,
+            "p_manifold": c.verdict.target.boost_kpa,
         },
         lambda c, x: x["p_rail"] - x["p_manifold"],
     ),

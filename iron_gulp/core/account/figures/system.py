@@ -2,7 +2,7 @@
 
 from collections.abc import Callable
 
-from ...judge import DutyVerdict
+from ...judge import TargetVerdict
 from ...physics import M3_S_PER_L_H, set_pressure_kpa, velocity_m_s, wide_open_drop_kpa, wide_open_k
 from ...solve import IDLE, PEAK, through_feed_m3_s
 from .base import AnyFigure, Context, Figure, SystemFigure, Values
@@ -12,16 +12,16 @@ FITTINGS = "; fittings by the two-K method (Hooper 1981), K = K₁ ÷ Re + K∞ 
 L_H = 1.0 / M3_S_PER_L_H
 
 _PEAK_INPUTS = (
-    ("{duty}/power_kw", "Power wanted", "power_kw"),
-    ("{duty}/boost_kpa", "Boost", "boost_kpa"),
-    ("{duty}/supply_v", "System voltage", "supply_v"),
+    ("{target}/power_kw", "Power wanted", "power_kw"),
+    ("{target}/boost_kpa", "Boost", "boost_kpa"),
+    ("{target}/supply_v", "System voltage", "supply_v"),
     ("{option}/regulator/base_kpa", "Base pressure", "base_kpa"),
     ("{group}/wiring/area_mm2", "Wire area, first pump group", "area_mm2"),
     ("{option}/feed/part/bore_mm", "Feed bore", "bore_mm"),
     ("{option}/feed/length_m", "Feed length", "length_m"),
 )
 _IDLE_INPUTS = (
-    ("{duty}/supply_v", "System voltage", "supply_v"),
+    ("{target}/supply_v", "System voltage", "supply_v"),
     ("{option}/regulator/base_kpa", "Base pressure", "base_kpa"),
     ("{option}/regulator/part/capacity_l_h", "Regulator's wide-open flow", "capacity_l_h"),
     ("{option}/return_line/part/bore_mm", "Return bore", "bore_mm"),
@@ -29,7 +29,7 @@ _IDLE_INPUTS = (
 )
 
 
-def _of(attribute: str, index: int = PEAK, scale: float = 1.0) -> Callable[[DutyVerdict], float]:
+def _of(attribute: str, index: int = PEAK, scale: float = 1.0) -> Callable[[TargetVerdict], float]:
     return lambda verdict: float(getattr(verdict.points.hydraulics, attribute)[index]) * scale
 
 

@@ -2,7 +2,7 @@
 
 import math
 
-from ...judge import DutyVerdict
+from ...judge import TargetVerdict
 from ...model import LiftStage
 from ...physics import M3_S_PER_L_H, flow_l_h
 from ...solve import IDLE, PEAK, LiftSolution, reserve_s, through_feed_m3_s
@@ -15,16 +15,16 @@ HEAT_GASOLINE, HEAT_ETHANOL = 2.22, 2.44
 _SUCTION_INPUTS = (
     ("{option}/suction/head_m", "Fuel level above the inlet", "head_m"),
     ("{option}/tank/pressure_kpa", "Tank pressure", "pressure_kpa"),
-    ("{duty}/fuel_temp_c", "Fuel temperature", "fuel_temp_c"),
-    ("{duty}/supply_v", "System voltage", "supply_v"),
+    ("{target}/fuel_temp_c", "Fuel temperature", "fuel_temp_c"),
+    ("{target}/supply_v", "System voltage", "supply_v"),
 )
 
 
-def _available(verdict: DutyVerdict) -> float:
+def _available(verdict: TargetVerdict) -> float:
     return verdict.heads_kpa[0][0]
 
 
-def _solved(verdict: DutyVerdict) -> LiftSolution:
+def _solved(verdict: TargetVerdict) -> LiftSolution:
     if verdict.lift is None:
         raise KeyError("no lift stage is fitted")
     return verdict.lift
@@ -70,7 +70,7 @@ def _cooler(context: Context, line: str) -> Values:
     return {
         "Ċ": float(flow[IDLE]) * fuel.density_kg_m3 * heat * 1000.0,
         "UA": 0.0 if cooler is None else cooler.ua_w_k,
-        "ΔT": 0.0 if cooler is None else verdict.duty.fuel_temp_c - cooler.air_c,
+        "ΔT": 0.0 if cooler is None else verdict.target.fuel_temp_c - cooler.air_c,
     }
 
 
@@ -158,7 +158,7 @@ FIGURES: tuple[AnyFigure, ...] = (
         "p_in = p_tank − pickup",
         (
             ("{option}/tank/pressure_kpa", "Tank pressure", "pressure_kpa"),
-            ("{duty}/supply_v", "System voltage", "supply_v"),
+            ("{target}/supply_v", "System voltage", "supply_v"),
         ),
         lambda verdict: _solved(verdict).inlet_kpa,
         note="Gauge, with the pickup drowned just above the inlet.",

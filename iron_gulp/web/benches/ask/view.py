@@ -4,4 +4,4 @@ from ...parts.page import Page
 
 
 class View(Page):
-    """Car, engine and duties: nothing beside what every page shows."""
+    """Car, engine and targets: nothing beside what every page shows."""

@@ -10,7 +10,7 @@ class View(Page):
 
     charts = {
         "fuel_volume": (
-            "Fuel volume for this duty against ethanol content",
+            "Fuel volume for this target against ethanol content",
             lambda v: sweeps.fuel_volume(v.build, v.verdict),
         )
     }

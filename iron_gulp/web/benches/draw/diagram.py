@@ -5,9 +5,9 @@ from dataclasses import dataclass
 
 from markupsafe import Markup
 
-from iron_gulp.core.judge import DutyVerdict
+from iron_gulp.core.judge import TargetVerdict
 from iron_gulp.core.solve import PEAK, State
-from iron_gulp.core.study import Conditions, judge_at, of_duty
+from iron_gulp.core.study import Conditions, judge_at, of_target
 from iron_gulp.services.workshop import Bench
 from iron_gulp.units import BenchUnits, quantity_of, show
 
@@ -46,8 +46,8 @@ class DiagramView:
     sliders: tuple[Slider, ...]
 
 
-def _verdict(bench: Bench, asked: Mapping[str, str]) -> tuple[DutyVerdict, Conditions]:
-    own = of_duty(bench.verdict.duty)
+def _verdict(bench: Bench, asked: Mapping[str, str]) -> tuple[TargetVerdict, Conditions]:
+    own = of_target(bench.verdict.target)
     values = {}
     for name, low, high in _ranges(bench):
         start = getattr(own, name)
@@ -59,23 +59,23 @@ def _verdict(bench: Bench, asked: Mapping[str, str]) -> tuple[DutyVerdict, Condi
     at = Conditions(**values)
     if at == own:
         return bench.verdict, at
-    return judge_at(bench.build, bench.option, bench.verdict.duty, at), at
+    return judge_at(bench.build, bench.option, bench.verdict.target, at), at
 
 
 def _ranges(bench: Bench) -> tuple[tuple[str, float, float], ...]:
-    engine, duty = bench.build.engine, bench.verdict.duty
-    top = max(one.boost_kpa for one in bench.build.duties)
+    engine, target = bench.build.engine, bench.verdict.target
+    top = max(one.boost_kpa for one in bench.build.targets)
     return (
         ("rpm", engine.idle_rpm, engine.max_rpm),
-        ("manifold_kpa", min(engine.idle_manifold_kpa, duty.boost_kpa), max(top, duty.boost_kpa, 20.0) + 50.0),
+        ("manifold_kpa", min(engine.idle_manifold_kpa, target.boost_kpa), max(top, target.boost_kpa, 20.0) + 50.0),
         ("ethanol_pct", 0.0, 100.0),
-        ("supply_v", min(9.0, duty.supply_v), max(15.0, duty.supply_v)),
-        ("accel_g", min(-1.5, duty.accel_g), max(2.5, duty.accel_g)),
+        ("supply_v", min(9.0, target.supply_v), max(15.0, target.supply_v)),
+        ("accel_g", min(-1.5, target.accel_g), max(2.5, target.accel_g)),
     )
 
 
 def diagram_view(bench: Bench, units: BenchUnits, asked: Mapping[str, str]) -> DiagramView:
-    """The diagram at the sliders' point; missing or unreadable values fall back to the duty's."""
+    """The diagram at the sliders' point; missing or unreadable values fall back to the target's."""
     verdict, at = _verdict(bench, asked)
 
     def text(value: float, name: str) -> str:
@@ -110,7 +110,7 @@ def diagram_view(bench: Bench, units: BenchUnits, asked: Mapping[str, str]) -> D
 
 
 def diagram_file(bench: Bench, units: BenchUnits) -> str:
-    """The diagram at the duty's own point as a self-contained SVG file, black on white."""
+    """The diagram at the target's own point as a self-contained SVG file, black on white."""
 
     def text(value: float, name: str) -> str:
         return "\u00a0".join(part for part in show(value, name, units) if part)

@@ -9,7 +9,7 @@ from dataclasses import replace
 
 from markupsafe import Markup, escape
 
-from iron_gulp.core.judge import DutyVerdict
+from iron_gulp.core.judge import TargetVerdict
 from iron_gulp.core.model import Component, InLine, Line, Option, Pickup, restrictions
 from iron_gulp.core.physics import M3_S_PER_L_H, floats
 from iron_gulp.core.solve import PEAK, State, passage_loss_kpa, pump_doing, rails_joined, through_feed_m3_s
@@ -24,7 +24,7 @@ NARROWEST = 1180.0  # smaller systems are drawn at the same scale, not blown up
 Text = Callable[[float, str], str]
 
 
-def draw(verdict: DutyVerdict, text: Text, live: bool = True) -> Markup:
+def draw(verdict: TargetVerdict, text: Text, live: bool = True) -> Markup:
     """The diagram at the judged operating point as SVG. `text(value, name)` gives a quantity in bench units."""
     option = verdict.option
     arrangement = option.regulator.arrangement
@@ -48,7 +48,7 @@ def draw(verdict: DutyVerdict, text: Text, live: bool = True) -> Markup:
     if arrangement in ("bypass after the rail", "carburettor, bypass"):
         x = _bypass(out, x, regulator, worst, verdict, text, last=True)
     width, height = max(x + 60, NARROWEST), out.low + 76
-    title = f"{option.name}: {verdict.duty.name}"
+    title = f"{option.name}: {verdict.target.name}"
     # On the bench it fills its place but keeps its words readable; as a file it has a size and a ground of its own.
     sized = f'class="diagram-svg" style="min-width:{width * SMALLEST:.0f}px"'
     ground = ""
@@ -73,7 +73,7 @@ def _column(out: Drawing, x: float, elements: tuple[Element, ...], worst: Mark) 
     return x
 
 
-def _tank(out: Drawing, option: Option, verdict: DutyVerdict, text: Text, worst: Mark) -> float:
+def _tank(out: Drawing, option: Option, verdict: TargetVerdict, text: Text, worst: Mark) -> float:
     """Tank, and lift stage with surge tank when fitted; gives the x where the main suction starts."""
     mid, low = out.mid, out.low
     tank = Element(
@@ -129,7 +129,7 @@ def _tank(out: Drawing, option: Option, verdict: DutyVerdict, text: Text, worst:
     return surge_x + 26
 
 
-def _pickup(pickup: Pickup, verdict: DutyVerdict, text: Text, x: float, y: float) -> str:
+def _pickup(pickup: Pickup, verdict: TargetVerdict, text: Text, x: float, y: float) -> str:
     """The end of the pipe in the tank; its words stand in its figures only, the tank has little room."""
     leg = next(leg for leg in legs(verdict) if leg.name == "Pickup")
     figures = (
@@ -141,7 +141,7 @@ def _pickup(pickup: Pickup, verdict: DutyVerdict, text: Text, x: float, y: float
     return symbol(Element("pickup", pickup.kind.capitalize(), (), figures), x, y, sock, Mark("engine", ""), named=False)
 
 
-def _suction(option: Option, verdict: DutyVerdict, text: Text) -> tuple[Element, ...]:
+def _suction(option: Option, verdict: TargetVerdict, text: Text) -> tuple[Element, ...]:
     hyd, suction, found = verdict.points.hydraulics, option.suction, []
     inlet = ("pump inlet", text(float(hyd.inlet_kpa[PEAK]), "inlet_kpa"))
     if suction.line is not None:
@@ -158,7 +158,7 @@ def _suction(option: Option, verdict: DutyVerdict, text: Text) -> tuple[Element,
     return tuple(found)
 
 
-def _pumps(out: Drawing, x: float, verdict: DutyVerdict, text: Text, worst: Mark) -> float:
+def _pumps(out: Drawing, x: float, verdict: TargetVerdict, text: Text, worst: Mark) -> float:
     """Pump groups stacked between a splitting and a joining line."""
     option, hyd = verdict.option, verdict.points.hydraulics
     rows = len(option.pumps)
@@ -198,7 +198,7 @@ def _pumps(out: Drawing, x: float, verdict: DutyVerdict, text: Text, worst: Mark
     return right
 
 
-def _feed(option: Option, verdict: DutyVerdict, text: Text) -> list[Element]:
+def _feed(option: Option, verdict: TargetVerdict, text: Text) -> list[Element]:
     hyd, found = verdict.points.hydraulics, []
     passing = float(through_feed_m3_s(option, hyd)[PEAK])
     flow, pumped = (text(one / M3_S_PER_L_H, "flow_l_h") for one in (passing, float(hyd.supply_m3_s[PEAK])))
@@ -230,7 +230,7 @@ def _size(line: Line, text: Text) -> str:
     return f"{size} · {text(line.length_m, 'length_m')}"
 
 
-def _in_line(one: InLine, verdict: DutyVerdict, flow_m3_s: float, text: Text) -> Element:
+def _in_line(one: InLine, verdict: TargetVerdict, flow_m3_s: float, text: Text) -> Element:
     fuel = verdict.fuel
     lost = passage_loss_kpa(one.element, floats([flow_m3_s]), fuel.density_kg_m3, fuel.viscosity_mpa_s)
     bore, drop = text(one.element.bore_mm, "bore_mm"), text(float(lost[0]), "drop_kpa")
@@ -238,7 +238,7 @@ def _in_line(one: InLine, verdict: DutyVerdict, flow_m3_s: float, text: Text) ->
     return Element(one.kind.symbol, one.title, (bore, f"−{drop}"), (("bore", bore), ("drop", drop), ("flow", flow)))
 
 
-def _rail(out: Drawing, x: float, verdict: DutyVerdict, text: Text, worst: Mark) -> float:
+def _rail(out: Drawing, x: float, verdict: TargetVerdict, text: Text, worst: Mark) -> float:
     """The rail with its injectors."""
     mid = out.mid
     hyd, option = verdict.points.hydraulics, verdict.option
@@ -278,7 +278,7 @@ def _rail(out: Drawing, x: float, verdict: DutyVerdict, text: Text, worst: Mark)
     return x + width
 
 
-def _rails(out: Drawing, x: float, verdict: DutyVerdict, text: Text, worst: Mark) -> float:
+def _rails(out: Drawing, x: float, verdict: TargetVerdict, text: Text, worst: Mark) -> float:
     """The feed parted to several rails, one row each, joined again where the regulator sits behind them."""
     option, hyd, mid = verdict.option, verdict.points.hydraulics, out.mid
     assert option.split is not None
@@ -331,7 +331,7 @@ def _sprays(x: float, y: float) -> str:
     )
 
 
-def _carburettor(out: Drawing, x: float, verdict: DutyVerdict, text: Text, worst: Mark) -> float:
+def _carburettor(out: Drawing, x: float, verdict: TargetVerdict, text: Text, worst: Mark) -> float:
     """A float chamber with its needle and the engine's draught."""
     fitted, hyd, mid = verdict.option.carburettor, verdict.points.hydraulics, out.mid
     assert fitted is not None
@@ -362,7 +362,7 @@ def _carburettor(out: Drawing, x: float, verdict: DutyVerdict, text: Text, worst
     return x + COLUMN
 
 
-def _regulator_element(option: Option, verdict: DutyVerdict, text: Text) -> Element:
+def _regulator_element(option: Option, verdict: TargetVerdict, text: Text) -> Element:
     regulator, hyd = option.regulator, verdict.points.hydraulics
     base = text(regulator.base_kpa, "base_kpa")
     bypass = text(float(hyd.bypass_m3_s[PEAK]) / M3_S_PER_L_H, "bypass_l_h")
@@ -382,7 +382,9 @@ def _regulator_element(option: Option, verdict: DutyVerdict, text: Text) -> Elem
     )
 
 
-def _bypass(out: Drawing, x: float, element: Element, worst: Mark, verdict: DutyVerdict, text: Text, last: bool) -> float:
+def _bypass(
+    out: Drawing, x: float, element: Element, worst: Mark, verdict: TargetVerdict, text: Text, last: bool
+) -> float:
     """The regulator on the line and its return underneath, back to the tank or surge tank."""
     option, hyd, mid, low = verdict.option, verdict.points.hydraulics, out.mid, out.low
     centre = x + COLUMN / 2

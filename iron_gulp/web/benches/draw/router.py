@@ -10,16 +10,16 @@ router = APIRouter(prefix="/builds/{build_id}")
 
 
 @router.get("/diagram")
-def diagram(request: Request, build_id: BuildId, option: str | None = None, duty: str | None = None) -> Response:
+def diagram(request: Request, build_id: BuildId, option: str | None = None, target: str | None = None) -> Response:
     """The diagram at the sliders' operating point."""
     units = units_of(request)
-    found = workshop_of(request).judging.bench(build_id, option, duty)
+    found = workshop_of(request).judging.bench(build_id, option, target)
     return page(request, "draw/diagram.html", d=diagram_view(found, units, request.query_params), units=units)
 
 
 @router.get("/diagram.svg")
-def diagram_svg(request: Request, build_id: BuildId, option: str | None = None, duty: str | None = None) -> Response:
+def diagram_svg(request: Request, build_id: BuildId, option: str | None = None, target: str | None = None) -> Response:
     """The diagram as a file."""
-    found = workshop_of(request).judging.bench(build_id, option, duty)
+    found = workshop_of(request).judging.bench(build_id, option, target)
     headers = {"Content-Disposition": 'attachment; filename="plumbing.svg"'}
     return Response(diagram_file(found, units_of(request)), media_type="image/svg+xml", headers=headers)

@@ -6,10 +6,10 @@ from .parts_list import ItemView, parts_list_view
 
 
 class View(Page):
-    """The diagram at the duty's own point, and every part."""
+    """The diagram at the target's own point, and every part."""
 
     def diagram(self) -> DiagramView:
-        """The plumbing diagram at the duty's own point."""
+        """The plumbing diagram at the target's own point."""
         return diagram_view(self.bench, self.units, {})
 
     def parts_list(self) -> list[tuple[str, list[ItemView]]]:

@@ -17,7 +17,7 @@ class View(Page):
     }
 
     def legs(self) -> list[list[str]]:
-        """Every leg on this duty: name, flow, velocity, drop, pressure behind it."""
+        """Every leg on this target: name, flow, velocity, drop, pressure behind it."""
         return [
             [
                 leg.name,

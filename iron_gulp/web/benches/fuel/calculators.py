@@ -3,7 +3,7 @@
 from collections.abc import Callable, Mapping
 from dataclasses import dataclass
 
-from iron_gulp.core.physics import fill_to_target, read_ethanol_sensor
+from iron_gulp.core.physics import fill_to_blend, read_ethanol_sensor
 from iron_gulp.units import BenchUnits, Unreadable, as_input, quantity_of, read_quantity, show
 
 Values = Mapping[str, float]
@@ -51,13 +51,13 @@ class CalculatorView:
 
 
 def _mix(x: Values, text: Show) -> str:
-    fill = fill_to_target(**x)
+    fill = fill_to_blend(**x)
     strong, weak = text(fill.strong_l, "fill_l"), text(fill.weak_l, "fill_l")
     how = f"Fill to the top with {strong} of the strong fuel and {weak} of the weak fuel"
     if fill.reachable:
         return f"{how}: E{fill.reached_pct:.3g}."
     return (
-        f"E{fill.target_pct:.3g} cannot be reached in this tank: from E{fill.lowest_pct:.3g} to E{fill.highest_pct:.3g} "
+        f"E{fill.wanted_pct:.3g} cannot be reached in this tank: from E{fill.lowest_pct:.3g} to E{fill.highest_pct:.3g} "
         f"can. Nearest: {how[0].lower()}{how[1:]}, giving E{fill.reached_pct:.3g}."
     )
 
@@ -77,7 +77,7 @@ CALCULATORS: dict[str, Calculator] = {
             Spec("tank_l", "Tank", 60.0, 0.1, 1000.0),
             Spec("held_l", "In it now", 8.0, 0.0, 1000.0),
             Spec("held_pct", "at ethanol", 12.0, 0.0, 100.0),
-            Spec("target_pct", "Wanted", 50.0, 0.0, 100.0),
+            Spec("wanted_pct", "Wanted", 50.0, 0.0, 100.0),
             Spec("strong_pct", "Strong fuel", 85.0, 0.0, 100.0),
             Spec("weak_pct", "Weak fuel", 10.0, 0.0, 100.0),
         ),

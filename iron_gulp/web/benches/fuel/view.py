@@ -11,12 +11,12 @@ class View(Page):
 
     charts = {
         "fuel_volume": (
-            "Fuel volume for this duty against ethanol content",
+            "Fuel volume for this target against ethanol content",
             lambda v: sweeps.fuel_volume(v.build, v.verdict),
         )
     }
 
     def calculators(self) -> list[CalculatorView]:
-        """The bench calculators, starting from this tank and duty."""
-        mixing = {"tank_l": self.option.tank.volume_l, "target_pct": self.duty.ethanol_pct}
+        """The bench calculators, starting from this tank and target."""
+        mixing = {"tank_l": self.option.tank.volume_l, "wanted_pct": self.target.ethanol_pct}
         return [calculator_view("mixing", {}, self.units, mixing), calculator_view("sensor", {}, self.units)]

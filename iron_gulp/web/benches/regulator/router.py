@@ -10,7 +10,7 @@ router = APIRouter(prefix="/builds/{build_id}")
 
 
 @router.get("/references")
-def references(request: Request, build_id: BuildId, option: str | None = None, duty: str | None = None) -> Response:
+def references(request: Request, build_id: BuildId, option: str | None = None, target: str | None = None) -> Response:
     """The option under every regulator arrangement."""
-    found, units = workshop_of(request).judging.bench(build_id, option, duty), units_of(request)
+    found, units = workshop_of(request).judging.bench(build_id, option, target), units_of(request)
     return page(request, "regulator/references.html", r=references_view(found, units), units=units)

@@ -10,7 +10,7 @@ router = APIRouter(prefix="/builds/{build_id}")
 
 
 @router.get("/stage/switches")
-def switches(request: Request, build_id: BuildId, option: str | None = None, duty: str | None = None) -> Response:
+def switches(request: Request, build_id: BuildId, option: str | None = None, target: str | None = None) -> Response:
     """What happens at each switch, and what is proposed."""
-    view = piece(request, build_id, "stage", option, duty)
+    view = piece(request, build_id, "stage", option, target)
     return page(request, "stage/switches.html", v=view, units=view.units)

@@ -37,8 +37,8 @@ class StagingView:
 
 
 def staging_view(bench: Bench, units: BenchUnits) -> StagingView:
-    """Switches, missing stages and proposals for the option and duty on the bench."""
-    build, option, duty = bench.build, bench.option, bench.verdict.duty
+    """Switches, missing stages and proposals for the option and target on the bench."""
+    build, option, target = bench.build, bench.option, bench.verdict.target
 
     def text(value: float, name: str) -> str:
         return "\u00a0".join(part for part in show(value, name, units) if part)
@@ -46,7 +46,7 @@ def staging_view(bench: Bench, units: BenchUnits) -> StagingView:
     def place(at: Place) -> str:
         return f"{text(at.manifold_kpa, 'boost_kpa')}, {text(at.rpm, 'rpm')}"
 
-    found = switches(build, option, duty)
+    found = switches(build, option, target)
     rows: tuple[tuple[str, Callable[[Switch], str]], ...] = (
         ("Joins at", lambda one: place(one.joins)),
         ("Leaves at", lambda one: "stays on" if one.leaves is None else place(one.leaves)),
@@ -71,10 +71,10 @@ def staging_view(bench: Bench, units: BenchUnits) -> StagingView:
             text(one.lambda_factor, "lambda_factor"),
             text(one.safe_power_kw, "power_kw"),
         ]
-        for one in missing_stages(build, option, duty)
+        for one in missing_stages(build, option, target)
     ]
     offers = []
-    for one in propose(build, option, duty):
+    for one in propose(build, option, target):
         copes = "passes" if one.copes else "does not pass"
         why = (
             f"The pumps before it then carry {text(one.share_before * 100, 'share_pct')} of their supply, so the rail "
@@ -88,8 +88,8 @@ def staging_view(bench: Bench, units: BenchUnits) -> StagingView:
 
 
 def field_json(bench: Bench, units: BenchUnits) -> str:
-    """The operating field of the option and duty on the bench as chart data."""
-    return _field_json(operating_field(bench.build, bench.option, bench.verdict.duty), units)
+    """The operating field of the option and target on the bench as chart data."""
+    return _field_json(operating_field(bench.build, bench.option, bench.verdict.target), units)
 
 
 def _field_json(field: Field, units: BenchUnits) -> str:

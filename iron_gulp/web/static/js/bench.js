@@ -186,7 +186,7 @@ document.addEventListener("keydown", (event) => {
   } else if (event.key === "[") walk(-1);
   else if (event.key === "]") walk(1);
   else if (event.key === "g") window.location.assign("/");
-  else if (/^[1-9]$/.test(event.key)) document.querySelector(`[data-duty="${event.key}"]`)?.click();
+  else if (/^[1-9]$/.test(event.key)) document.querySelector(`[data-target="${event.key}"]`)?.click();
 });
 
 // --- Diagram ---------------------------------------------------------------------------------------------------------
