@@ -177,7 +177,6 @@ def test_a_full_disk_leaves_what_was_there(tmp_path, revision):
     event.listen(Engine, "connect", small)
     try:
         with pytest.raises(OperationalError, match="full"):
-            open_database(path)
             Workshop(path).garage.load_demo()
     finally:
         event.remove(Engine, "connect", small)
