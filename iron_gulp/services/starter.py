@@ -25,7 +25,7 @@ from iron_gulp.core.model import (
 from iron_gulp.shelf import Shelf
 
 # A real circuit: joints, warm copper, a fuse the wire carries.
-NEW_CIRCUIT = Wiring(loop_m=6.0, area_mm2=4.0, connectors_mohm=15.0, copper_temp_c=40.0, fuse_a=20.0)
+NEW_CIRCUIT = Wiring(loop_m=6.0, area_mm2=6.0, connectors_mohm=15.0, copper_temp_c=40.0, fuse_a=25.0)
 
 
 def new_build(shelf: Shelf, name: str = "New build") -> Build:
@@ -50,11 +50,11 @@ def first_option(shelf: Shelf) -> Option:
     return Option(
         id="o1",
         name="First draft",
-        pumps=(PumpGroup(id="g1", part=part["pump-255"], wiring=NEW_CIRCUIT),),
+        pumps=(PumpGroup(id="g1", part=part["pump-250"], wiring=NEW_CIRCUIT),),
         feed=Line(part=part["ptfe-6"], length_m=4.0, k_sum=4.0),
-        filter=Filter(part=shelf.part("filters", "filter-glass-10")),
-        injectors=InjectorSet(part=part["inj-850"]),
-        regulator=Regulator(part=part["reg-compact"]),
+        filter=Filter(part=shelf.part("filters", "filter-glass-10-500")),
+        injectors=InjectorSet(part=part["inj-800"]),
+        regulator=Regulator(part=part["reg-250"]),
         return_line=Line(part=part["ptfe-6"], length_m=4.0, k_sum=4.0),
     )
 
@@ -129,8 +129,8 @@ def added_to_option(shelf: Shelf, option: dict[str, Any], what: str) -> list[tup
 _START: dict[str, dict[str, Any]] = {
     "feed_passages": {"name": "Hanger tube", "bore_mm": 7.0, "length_m": 0.3, "k_sum": 1.5},
     "return_passages": {"name": "Hanger tube", "bore_mm": 7.0, "length_m": 0.3, "k_sum": 1.5},
-    "filter": {"part": "filter-glass-10"},
-    "suction/filter": {"part": "filter-pre-100"},
+    "filter": {"part": "filter-glass-10-500"},
+    "suction/filter": {"part": "filter-pre-100-630"},
     "suction/line": {"part": "rubber-8", "length_m": 0.5, "k_sum": 2.0},
     "lift": {
         "part": "pump-lift-200",
@@ -234,8 +234,8 @@ def metering(shelf: Shelf, option: dict[str, Any], what: str) -> list[tuple[str,
 
     if what == "carburettor":
         carburettor = {"needles": 2, "needle_mm": 1.75, "lowest_kpa": 15.0, "highest_kpa": 40.0}
-        regulator = {"part": plain("regulators", "reg-carb-bypass"), "base_kpa": 28.0, "reference": "atmosphere"}
-        group = {**option["pumps"][0], "part": plain("pumps", "pump-carb-70"), "count": 1, "on_above_kpa": None}
+        regulator = {"part": plain("regulators", "reg-carb-bypass-250"), "base_kpa": 28.0, "reference": "atmosphere"}
+        group = {**option["pumps"][0], "part": plain("pumps", "pump-carb-200"), "count": 1, "on_above_kpa": None}
         group |= {"on_above_rpm": None, "on_above_l_h": None}
         return [
             ("injectors", None),
@@ -244,11 +244,11 @@ def metering(shelf: Shelf, option: dict[str, Any], what: str) -> list[tuple[str,
             ("pumps", [group]),
         ]
     if what == "injectors":
-        group = {**option["pumps"][0], "part": plain("pumps", "pump-255")}
+        group = {**option["pumps"][0], "part": plain("pumps", "pump-250")}
         return [
             ("carburettor", None),
-            ("injectors", {"part": plain("injectors", "inj-440")}),
-            ("regulator", {"part": plain("regulators", "reg-compact"), "base_kpa": 300.0}),
+            ("injectors", {"part": plain("injectors", "inj-400")}),
+            ("regulator", {"part": plain("regulators", "reg-250"), "base_kpa": 300.0}),
             ("pumps", [group, *option["pumps"][1:]]),
         ]
     return None

@@ -156,12 +156,12 @@ def test_carburettor_and_back(page):
 
 def test_shelf_compare_and_counterfeit(page):
     page.goto("/shelf/pumps")
-    page.get_by_label("Compare Turbine pump, 255 class").check()
-    page.get_by_label("Compare Turbine pump, 340 class").check()
+    page.get_by_label("Compare Turbine pump, 250 L/h at 400 kPa").check()
+    page.get_by_label("Compare Turbine pump, 315 L/h at 400 kPa").check()
     page.get_by_role("button", name="Search and compare").click()
     expect(page.locator("#chart-compare-1 svg")).to_be_visible()
     page.get_by_role("link", name="Flow-bottle test").click()
-    page.get_by_label("It claims to be").select_option("pump-340")
+    page.get_by_label("It claims to be").select_option("pump-315")
     for line, (kpa, seconds) in enumerate(((200, 14.5), (300, 16.5), (400, 19.0)), start=1):
         for name, value in (("Pressure", kpa), ("Caught", 1), ("in", seconds), ("Voltage", 13.5), ("Current", 10)):
             page.get_by_label(f"{name}, line {line}", exact=True).fill(str(value))

@@ -32,18 +32,18 @@ def test_nothing_ticked_nothing_drawn():
 
 
 def test_pump_curves_go_through_the_table():
-    flow, current = charts("pumps", "pump-255")
-    table = max(SHELF.part("pumps", "pump-255").curves, key=lambda one: one.voltage_v)
+    flow, current = charts("pumps", "pump-250")
+    table = max(SHELF.part("pumps", "pump-250").curves, key=lambda one: one.voltage_v)
     (curve,), (amps,) = flow.curves, current.curves
     assert np.interp(table.pressure_kpa[2], curve.x, curve.y) == pytest.approx(table.flow_l_h[2], rel=0.01)
     assert np.interp(table.pressure_kpa[2], amps.x, amps.y) == pytest.approx(table.current_a[2], rel=0.01)
 
 
 def test_injectors_are_shown_at_equal_pressure_whatever_their_rating():
-    held, dead = charts("injectors", "inj-550", "inj-1300")
+    held, dead = charts("injectors", "inj-500", "inj-1250")
     small, large = held.curves
     at = [float(np.interp(300.0, one.x, one.y)) for one in (small, large)]
-    assert at[1] / at[0] == pytest.approx(1300 / 550, rel=0.03)
+    assert at[1] / at[0] == pytest.approx(1250 / 500, rel=0.03)
     assert len(dead.curves) == 2
 
 
@@ -65,11 +65,11 @@ def test_a_lines_drop_is_that_of_the_library():
 
 
 def test_filters_and_regulators_go_through_their_rated_points():
-    (filters,) = charts("filters", "filter-glass-10")
-    part = SHELF.part("filters", "filter-glass-10")
+    (filters,) = charts("filters", "filter-glass-10-500")
+    part = SHELF.part("filters", "filter-glass-10-500")
     curve = filters.curves[0]
     assert np.interp(part.rated_flow_l_h, curve.x, curve.y) == pytest.approx(part.rated_drop_kpa, rel=0.01)
-    (regulators,) = charts("regulators", "reg-standard")
-    valve = SHELF.part("regulators", "reg-standard")
+    (regulators,) = charts("regulators", "reg-400")
+    valve = SHELF.part("regulators", "reg-400")
     curve = regulators.curves[0]
     assert np.interp(valve.capacity_l_h, curve.x, curve.y) == pytest.approx(valve.capacity_drop_kpa, rel=0.01)

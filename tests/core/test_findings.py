@@ -236,7 +236,7 @@ def test_staging_remedy_cures_saltern():
     finding = next(finding for finding in findings_of(saltern) if finding.code == "regulator-overrun")
     stage = next(remedy for remedy in finding.remedies if remedy.label.startswith("Stage"))
     staged = apply(saltern, stage.edits)
-    assert [group.on_above_kpa for group in staged.options[0].pumps] == [None, 50.0]
+    assert [group.on_above_kpa for group in staged.options[0].pumps] == [40.0, None]
     assert "regulator-overrun" not in codes(staged)
     record = judge(staged, staged.options[0], staged.target("record"))
     assert record.load("pumps").load < 1

@@ -221,7 +221,7 @@ def test_switch_step_is_the_difference_of_its_two_sides():
 @pytest.mark.parametrize(
     ("conditions", "rpm", "manifold"),
     [
-        ({"on_above_rpm": 4800.0}, 4800.0, 205.0),
+        ({"on_above_rpm": 4800.0}, 4800.0, 200.0),
         ({"on_above_kpa": 120.0, "on_above_rpm": 4800.0, "when": "all"}, None, 120.0),
         ({"on_below_lambda": 0.9}, None, None),
         ({"on_above_l_h": 150.0}, None, None),
@@ -366,7 +366,7 @@ def test_neighbours_are_the_next_sizes_and_say_what_changes():
     assert down.loss_change_kpa > 0 > up.loss_change_kpa
     assert down.supply_change_m3_s < 0 < up.supply_change_m3_s
     smaller, larger = neighbours(curlew, verdict, "options/as-built/pumps/g1/part", catalogue)
-    assert (smaller.part.shelf_id, larger.part.shelf_id) == ("pump-255", "pump-450")
+    assert (smaller.part.shelf_id, larger.part.shelf_id) == ("pump-250", "pump-400")
     assert {one.way for one in neighbours(curlew, verdict, "options/as-built/filter/part", catalogue)} <= {"Up", "Down"}
 
 

@@ -42,10 +42,10 @@ def car(name: str) -> Build:
         made = {key: value for key, value in one.items() if key not in ("part", "wire", "fuse", "loop")}
         wire = Wiring(
             loop_m=one.get("loop", 6.0),
-            area_mm2=one.get("wire", 4.0),
+            area_mm2=one.get("wire", 6.0),
             connectors_mohm=10.0,
             copper_temp_c=40.0,
-            fuse_a=one.get("fuse", 20.0),
+            fuse_a=one.get("fuse", 25.0),
         )
         pumps.append(
             PumpGroup(id=f"g{number}", part=part("pumps", one["part"]), wiring=wire, check_valve_kpa=3.0, **made)
@@ -63,7 +63,7 @@ def car(name: str) -> Build:
         pumps=tuple(pumps),
         feed=Line(part=part("lines", data["feed"][0]), length_m=data["feed"][1], k_sum=3.0),
         return_line=Line(part=part("lines", data["return"][0]), length_m=data["return"][1], k_sum=3.0),
-        filter=Filter(part=part("filters", data.get("filter", "filter-glass-10"))),
+        filter=Filter(part=part("filters", data.get("filter", "filter-glass-10-500"))),
         regulator=Regulator(part=part("regulators", data["regulator"]), **base),
         **metering,
     )

@@ -206,11 +206,11 @@ def test_adding_has_an_end(workshop, one):
 
 def test_shelf_part_is_copied_in(workshop, one):
     path = "options/o1/injectors/part"
-    assert workshop.edits.choose_part(one, 1, path, "injectors", "inj-1300").ok
-    assert workshop.judging.bench(one).option.injectors.part == workshop.shelf.part("injectors", "inj-1300")
+    assert workshop.edits.choose_part(one, 1, path, "injectors", "inj-1250").ok
+    assert workshop.judging.bench(one).option.injectors.part == workshop.shelf.part("injectors", "inj-1250")
     assert "no such part" in workshop.edits.choose_part(one, 2, path, "injectors", "inj-1").message
-    assert "no such part" in workshop.edits.choose_part(one, 2, path, "horses", "inj-850").message
-    assert not workshop.edits.choose_part(one, 2, path, "pumps", "pump-255").ok
+    assert "no such part" in workshop.edits.choose_part(one, 2, path, "horses", "inj-800").message
+    assert not workshop.edits.choose_part(one, 2, path, "pumps", "pump-250").ok
 
 
 def test_export_import_round_trip_and_same_solution(workshop):

@@ -22,13 +22,13 @@ def opened(workshop, key, units):
 def test_formula_is_shown_with_this_builds_values(workshop):
     view = opened(workshop, "demand.crank_kw", METRIC)
     assert view.formula == "P_crank = P ÷ (1 − loss)"
-    assert view.with_values == "⟨287 kW⟩ ÷ (1 − ⟨21.0 %⟩) = 363 kW"
+    assert view.with_values == "⟨306 kW⟩ ÷ (1 − ⟨16.0 %⟩) = 364 kW"
     assert [row.symbol for row in view.rows] == ["P", "loss"]
 
 
 def test_values_follow_the_bench_units(workshop):
     view = opened(workshop, "demand.crank_kw", US)
-    assert view.with_values == "⟨385 hp⟩ ÷ (1 − ⟨21.0 %⟩) = 487 hp"
+    assert view.with_values == "⟨410 hp⟩ ÷ (1 − ⟨16.0 %⟩) = 488 hp"
     assert view.unit == "hp"
 
 

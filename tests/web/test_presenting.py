@@ -98,7 +98,7 @@ def test_staging_tells_each_switch_and_each_silent_stage(bench):
     shown = staging_view(bench, METRIC)
     (switch,) = switches(build, option, target)
     rows = {row[0]: row[1] for row in shown.switches}
-    assert shown.switch_groups == ["Group 2, Turbine pump, 255 class"]
+    assert shown.switch_groups == ["Group 2, Turbine pump, 200 L/h at 400 kPa"]
     assert number(rows["Joins at"]) == pytest.approx(switch.joins.manifold_kpa, abs=0.06)
     assert number(rows["Step in rail pressure"]) == pytest.approx(switch.step_kpa, abs=0.06)
     assert number(rows["Rail when the throttle shuts"]) == pytest.approx(switch.lift_off_rail_kpa, abs=0.06)

@@ -98,7 +98,7 @@ def _hose(place: str, line: Line) -> Iterator[Item]:
     yield _row(place, part.name, size, length_m=line.length_m * SPARE_LENGTH)
     hard = part.construction in ("hard tube", "nylon tube")
     yield _row(place, "Tube nut and sleeve" if hard else "Hose end, straight", size, count=2, usual=True)
-    if part.construction == "rubber hose":
+    if part.construction in ("rubber hose", "suction hose", "submersible hose"):
         yield _row(place, "Fuel-line clamp", size, count=2, usual=True)
     for one in line.fittings:
         if one.kind in NOT_PARTS:

@@ -17,9 +17,12 @@ def float_pressure(context: Context) -> Iterator[Finding]:
     highest = float(worst.points.hydraulics.differential_kpa.max()) + context.option.regulator.part.drift_kpa
     lowest = min(float(v.points.hydraulics.differential_kpa.min()) for v in context.verdicts)
     middle = float(round((fitted.lowest_kpa + fitted.highest_kpa) / 2))
-    if over:  # no lower than the floats want: a regulator holds a low pressure hardest
-        middle = float(round(max(0.85 * fitted.highest_kpa - context.option.regulator.part.drift_kpa, middle)))
-    set_it = Remedy("Set {base_kpa}", ((context.path("regulator/base_kpa"), middle),), {"base_kpa": middle})
+    # No lower than the floats want: a regulator holds a low pressure hardest.
+    high = float(round(max(0.85 * fitted.highest_kpa - context.option.regulator.part.drift_kpa, middle)))
+    set_it, set_high = (
+        Remedy("Set {base_kpa}", ((context.path("regulator/base_kpa"), base),), {"base_kpa": base})
+        for base in (middle, high)
+    )
     if over:
         yield Finding(
             "float-flooded",
@@ -30,7 +33,7 @@ def float_pressure(context: Context) -> Iterator[Finding]:
             "A flooded carburettor spills fuel over a hot engine: a fire, before it is a mixture fault.",
             {"highest_kpa": highest, "limit_kpa": fitted.highest_kpa},
             names(over),
-            (set_it,),
+            (set_high, set_it),
         )
     elif lowest < fitted.lowest_kpa:
         yield Finding(

@@ -1,6 +1,6 @@
 """Rules about pumps and their wiring: supply at the real pressure and voltage, voltage drop, capacity never used."""
 
-from collections.abc import Iterable, Iterator
+from collections.abc import Iterable, Iterator, Sequence
 from functools import partial
 from itertools import islice
 
@@ -105,6 +105,8 @@ def _better_wire(context: Context, lossy: tuple[int, ...]) -> Iterator[Remedy]:
         path = context.path(f"pumps/{group.id}/wiring")
         current = max(float(verdict.points.hydraulics.amps[index, PEAK]) for verdict in context.verdicts)
         good = wiring.model_copy(update={"connectors_mohm": min(wiring.connectors_mohm, RELAY_FEED_MOHM)})
+        # With its volts back a pump draws more: the fuse moves with the wire.
+        current *= 1.0 + max(_worst_drop(context.verdicts, index), 0.0) / min(v.target.supply_v for v in context.verdicts)
         fuse = max(wiring.fuse_a or 0.0, next_fuse_a(float(smallest_fuse_a(current))))
         for judged in (wiring, good):
             area = max(wire_for_mm2(judged, current, fuse, context.build.rules.wire_drop_v), wiring.area_mm2)
@@ -113,6 +115,8 @@ def _better_wire(context: Context, lossy: tuple[int, ...]) -> Iterator[Remedy]:
         edits.append((f"{path}/area_mm2", area))
         if judged.connectors_mohm < wiring.connectors_mohm:
             edits.append((f"{path}/connectors_mohm", judged.connectors_mohm))
+        if wiring.fuse_a is not None and fuse > wiring.fuse_a:
+            edits.append((f"{path}/fuse_a", fuse))
     if not edits:
         return
     verdicts = context.trial(tuple(edits))
@@ -144,7 +148,7 @@ def _drop_v(verdict: TargetVerdict, index: int) -> float:
     return amps * wiring_resistance_ohm(verdict.option.pumps[index].wiring)
 
 
-def _worst_drop(verdicts: list[TargetVerdict], index: int) -> float:
+def _worst_drop(verdicts: Sequence[TargetVerdict], index: int) -> float:
     return max(_drop_v(verdict, index) for verdict in verdicts if verdict.points.hydraulics.running[index, PEAK])
 
 
@@ -257,9 +261,11 @@ def not_pumping(context: Context) -> Iterator[Finding]:
             hyd = verdict.points.hydraulics
             doing = pump_doing(context.option, hyd, index, PEAK)
             rise = own_rise_kpa(context.option, hyd, index, PEAK)
-            if doing in ("off", "running"):
-                continue
             relief = doing == "relief valve open"
+            # Before a deadhead regulator a pump stands against its relief valve whenever the floats are up: meant so.
+            meant = relief and context.option.regulator.arrangement == "carburettor, deadhead"
+            if doing in ("off", "running") or meant:
+                continue
             others = "" if len(context.option.pumps) == 1 else " The other pumps carry the target alone."
             yield Finding(
                 "relief-open" if relief else "pump-stalled",

@@ -38,16 +38,19 @@ def find(build: Build, option: Option, verdicts: list[TargetVerdict], catalogue:
 
 # What one fault brings about: the root comes first, whatever its grade.
 CONSEQUENCES: dict[str, tuple[str, ...]] = {
+    "air-limited": ("injectors-small", "pumps-short"),
     "fixed-reference": ("injectors-small",),
     "spring-range": ("injectors-small",),
     "feed-small": ("pumps-short", "injectors-small"),
     "small-passage": ("pumps-short",),
     "wire-thin": ("wiring-drop", "pumps-short"),
+    "fuse-large": ("wiring-drop", "pumps-short"),
     "factory-feed": ("wiring-drop", "pumps-short"),
     "ground-painted": ("wiring-drop", "pumps-short"),
     "wiring-drop": ("pumps-short",),
     "pumps-short": ("float-dry", "needles-small"),
-    "pre-filter-fine": ("filter-flow", "suction-margin"),
+    "regulator-overrun": ("injector-idle",),
+    "pre-filter-fine": ("filter-flow", "external-pump-pulls", "suction-margin"),
     "external-pump-pulls": ("suction-margin",),
     "suction-tight": ("suction-margin",),
 }

@@ -6,9 +6,13 @@ from itertools import islice
 import numpy as np
 
 from ..judge import TargetVerdict
+from ..model import Edit, PumpGroup, free_flow
 from ..physics import M3_S_PER_L_H
 from ..solve import IDLE, PEAK, passage_loss_kpa
 from .base import Context, Finding, Remedy, highest, names
+
+# Base pressures injectors are rated and controllers calibrated at.
+USUAL_BASES_KPA = (300.0, 400.0)
 
 
 def overrun(context: Context) -> Iterator[Finding]:
@@ -84,22 +88,34 @@ def _stage(context: Context) -> Iterator[Remedy]:
         return
     switch_kpa = float(round(min(lowest_boost / 2, 50.0)))
     always = [group for group in option.pumps if not group.staged]
-    if len(always) > 1:
-        edits: tuple[tuple[str, object], ...] = ((context.path(f"pumps/{always[-1].id}/on_above_kpa"), switch_kpa),)
-    elif always[0].count > 1 and len(option.pumps) < 4:
-        group = always[0]
-        used = {other.id for other in option.pumps}
-        fresh = next(f"g{number}" for number in range(2, 9) if f"g{number}" not in used)
-        plain = [other.model_dump(mode="json") for other in option.pumps]
-        index = option.pumps.index(group)
-        plain[index]["count"] = 1
-        second = {**plain[index], "id": fresh, "count": group.count - 1, "on_above_kpa": switch_kpa}
-        edits = ((context.path("pumps"), [*plain, second]),)
-    else:
+    if sum(group.count for group in always) < 2:
         return
-    verdicts = context.trial(edits)
-    if verdicts and highest(verdicts, "regulator") <= 1:
-        yield Remedy("Stage: idle on one pump, the rest above {boost_kpa} of boost", edits, {"boost_kpa": switch_kpa})
+    tried = [_idling_on(context, group, switch_kpa) for group in sorted(always, key=lambda one: free_flow(one.part))]
+    for edits, verdicts in zip(tried, context.trials(tried), strict=True):
+        if verdicts and highest(verdicts, "regulator") <= 1:
+            yield Remedy("Stage: idle on one pump, the rest above {boost_kpa} of boost", edits, {"boost_kpa": switch_kpa})
+            return
+
+
+def _idling_on(context: Context, stays: PumpGroup, switch_kpa: float) -> tuple[Edit, ...]:
+    """One pump of a group runs always, every other that did so waits for boost."""
+    groups = context.option.pumps
+    if stays.count == 1:
+        return tuple(
+            (context.path(f"pumps/{group.id}/on_above_kpa"), switch_kpa)
+            for group in groups
+            if group is not stays and not group.staged
+        )
+    used = {group.id for group in groups}
+    fresh = next(f"g{number}" for number in range(1, len(groups) + 2) if f"g{number}" not in used)
+    plain = [group.model_dump(mode="json") for group in groups]
+    for data, group in zip(plain, groups, strict=True):
+        if not group.staged and group is not stays:
+            data["on_above_kpa"] = switch_kpa
+    own = plain[groups.index(stays)]
+    rest = {**own, "id": fresh, "count": stays.count - 1, "on_above_kpa": switch_kpa}
+    own["count"] = 1
+    return ((context.path("pumps"), [*plain, rest]),)
 
 
 def back_pressure(context: Context) -> Iterator[Finding]:
@@ -203,6 +219,7 @@ def spring_range(context: Context) -> Iterator[Finding]:
     part = regulator.part
     if not part.min_base_kpa <= regulator.base_kpa <= part.max_base_kpa:
         nearest = min(max(regulator.base_kpa, part.min_base_kpa), part.max_base_kpa)
+        usual = [base for base in USUAL_BASES_KPA if part.min_base_kpa <= base <= part.max_base_kpa]
         yield Finding(
             "spring-range",
             "stop",
@@ -212,7 +229,10 @@ def spring_range(context: Context) -> Iterator[Finding]:
             "The adjuster runs out of thread or the spring goes solid before the pressure is reached.",
             {"base_kpa": regulator.base_kpa, "min_kpa": part.min_base_kpa, "max_kpa": part.max_base_kpa},
             (),
-            (Remedy("Set {base_kpa}", ((context.path("regulator/base_kpa"), nearest),), {"base_kpa": nearest}),),
+            tuple(
+                Remedy("Set {base_kpa}", ((context.path("regulator/base_kpa"), base),), {"base_kpa": base})
+                for base in dict.fromkeys((nearest, *usual))
+            ),
         )
     worst = max(context.verdicts, key=lambda v: float(v.points.hydraulics.rail_kpa.max()))
     top = float(worst.points.hydraulics.rail_kpa.max())

@@ -1,7 +1,7 @@
 """What a car and its fuel systems are: parts, elements, options, edits. This face says what other rooms may use."""
 
 from .build import Build, CustomFuel, Engine, MeasuredRun, Option, Target
-from .catalogue import Catalogue, capacity_at_100_kpa, flow_at_400_kpa, free_flow, rated_at_300_kpa
+from .catalogue import Catalogue, capacity_at_100_kpa, flow_at, flow_at_400_kpa, free_flow, rated_at_300_kpa, same_work
 from .defaults import (
     COLDEST_C,
     DRIVELINE_LOSS,
@@ -130,6 +130,7 @@ __all__ = [
     "element_at",
     "expected_bsfc_kg_kwh",
     "fitted",
+    "flow_at",
     "flow_at_400_kpa",
     "free_flow",
     "parts_of",
@@ -137,6 +138,7 @@ __all__ = [
     "rated_at_300_kpa",
     "remembered",
     "restrictions",
+    "same_work",
     "shelf_kind",
     "station_of",
     "upgraded",

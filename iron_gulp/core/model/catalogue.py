@@ -32,14 +32,14 @@ class Catalogue:
                 yield part
 
     def pumps_above(self, part: PumpPart, at_kpa: float = 400.0) -> Iterator[PumpPart]:
-        """Pumps for the same work that move more at a pressure and their own voltage, smallest first.
+        """Pumps for the same work that move more at a pressure and their own voltage: its own kind first, smallest first.
 
         Driven the same way, and of the same class of pressure: no injection pump for a carburettor.
         """
         own, own_top = flow_at(part, at_kpa), _top_kpa(part)
-        for other in sorted(self.pumps, key=lambda one: flow_at(one, at_kpa)):
-            same = (other.kind == "mechanical") == (part.kind == "mechanical")
-            if same and own_top / 3 <= _top_kpa(other) <= own_top * 3 and flow_at(other, at_kpa) > own * 1.001:
+        for other in sorted(self.pumps, key=lambda one: (one.kind != part.kind, flow_at(one, at_kpa))):
+            near = same_work(other, part) and own_top / 3 <= _top_kpa(other) <= own_top * 3
+            if near and flow_at(other, at_kpa) > own * 1.001:
                 yield other
 
     def fit_for_alcohol(self, part: Part) -> Part | None:
@@ -102,10 +102,21 @@ def _stands_in(one: Part, part: Part) -> bool:
     if isinstance(one, FilterPart) and isinstance(part, FilterPart):
         return one.grade_um <= part.grade_um * 1.5
     if isinstance(one, PumpPart) and isinstance(part, PumpPart):
-        return (one.kind == "mechanical") == (part.kind == "mechanical") and 0.7 <= _top_kpa(one) / _top_kpa(part) <= 3
+        return same_work(one, part) and 0.7 <= _top_kpa(one) / _top_kpa(part) <= 3
     if isinstance(one, RegulatorPart) and isinstance(part, RegulatorPart):
         return one.min_base_kpa <= part.max_base_kpa and one.max_base_kpa >= part.min_base_kpa
     return True
+
+
+def same_work(one: PumpPart, other: PumpPart) -> bool:
+    """Whether two pumps are driven alike and meant for the same: injection, lifting, or a carburettor.
+
+    Pumps that make no 400 kPa lift when nothing limits their pressure, and feed a carburettor when a relief valve does.
+    """
+    if (one.kind == "mechanical") != (other.kind == "mechanical"):
+        return False
+    low, other_low = (flow_at_400_kpa(part) <= 0 for part in (one, other))
+    return low == other_low and (not low or (one.relief_kpa is None) == (other.relief_kpa is None))
 
 
 def free_flow(part: PumpPart) -> float:

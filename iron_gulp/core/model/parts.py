@@ -140,9 +140,9 @@ class LinePart(Part):
     in_groups = {"Hose": ("size", "construction", "roughness_um", "alcohol_ok")}
 
     size: str = Field("", max_length=24, title="Nominal size")
-    construction: Literal["rubber hose", "PTFE-lined hose", "hard tube", "nylon tube"] = Field(
-        "PTFE-lined hose", title="Construction"
-    )
+    construction: Literal[
+        "rubber hose", "PTFE-lined hose", "suction hose", "submersible hose", "hard tube", "nylon tube"
+    ] = Field("PTFE-lined hose", title="Construction")
     bore_mm: float = Field(ge=0.5, le=60, title="True bore")
     roughness_um: float = Field(1.5, ge=0, le=25, title="Roughness")
 

@@ -4,6 +4,7 @@ from . import sweeps
 from .bottle import BottleTest, Reading, bottle_test
 from .comparing import Comparison, compare
 from .legs import legs
+from .offered import end_rise_kpa, lift_rise_kpa, offered, working_kpa
 from .operating import Conditions, judge_at, of_target
 from .references import Arranged, every_arrangement
 from .sizes import Neighbour, neighbours
@@ -24,16 +25,20 @@ __all__ = [
     "Switch",
     "bottle_test",
     "compare",
+    "end_rise_kpa",
     "every_arrangement",
     "field_demand_kg_s",
     "judge_at",
     "legs",
+    "lift_rise_kpa",
     "missing_stages",
     "neighbours",
     "of_target",
+    "offered",
     "operating_field",
     "propose",
     "stages_of",
     "sweeps",
     "switches",
+    "working_kpa",
 ]

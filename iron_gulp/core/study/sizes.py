@@ -14,6 +14,7 @@ from ..model import (
     apply,
     flow_at_400_kpa,
     free_flow,
+    same_work,
     value_at,
 )
 from ..solve import IDLE, PEAK
@@ -102,7 +103,7 @@ def _next(part: LinePart | FilterPart | PumpPart, catalogue: Catalogue, step: in
         return _beside(alike, [one.rated_flow_l_h for one in alike], part.rated_flow_l_h, step)
     low = flow_at_400_kpa(part) <= 0  # lift and carburettor pumps make no such pressure: ranked by free flow
     size = free_flow if low else flow_at_400_kpa
-    pumps = [one for one in catalogue.pumps if one.kind == part.kind and (flow_at_400_kpa(one) <= 0) == low]
+    pumps = [one for one in catalogue.pumps if one.kind == part.kind and same_work(one, part)]
     return _beside(pumps, [size(one) for one in pumps], size(part), step)
 
 

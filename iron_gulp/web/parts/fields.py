@@ -12,11 +12,13 @@ from iron_gulp.core.model import (
     Kind,
     Line,
     Part,
+    PumpPart,
     element_at,
     fitted,
     shelf_kind,
     value_at,
 )
+from iron_gulp.core.study import end_rise_kpa, lift_rise_kpa, offered
 from iron_gulp.services.fields import Field, asked_of, field_at, model_at
 from iron_gulp.units import as_input, quantity_of, show
 
@@ -130,8 +132,18 @@ class Fields(Context):
         return shelf_kind(found)
 
     def choices(self, part_path: str) -> list[tuple[str, str]]:
-        """(shelf id, name) of every shelf part that fits a place."""
-        return [(part.shelf_id or "", part.name) for part in self.shelf.parts(self.kind_of(part_path))]
+        """(shelf id, name) of every shelf part that fits a place; pumps with what they move at the pressure there."""
+        kind = self.kind_of(part_path)
+        if kind != "pumps":
+            return [(part.shelf_id or "", part.name) for part in self.shelf.parts(kind)]
+        verdicts = self.bench.judged.verdicts
+        rise = lift_rise_kpa(verdicts) if "/lift/" in part_path else end_rise_kpa(verdicts)
+        fitted = PumpPart.model_validate(value_at(self.build, part_path))
+        at = self.quantity(rise, "pressure_kpa")
+        return [
+            (one.part.shelf_id or "", f"{one.part.name} · {self.quantity(one.flow_l_h, 'flow_l_h')} at {at}")
+            for one in offered(self.shelf.catalogue.pumps, fitted, rise)
+        ]
 
     def part_id(self, part_path: str) -> str:
         """The shelf id of the part at a path; empty for own data."""

@@ -5,7 +5,7 @@ from dataclasses import dataclass, field
 from typing import Any
 
 from iron_gulp.core.model import Part, PumpPart
-from iron_gulp.core.study import BottleTest, Reading
+from iron_gulp.core.study import BottleTest, Reading, working_kpa
 from iron_gulp.formats.parts_csv import CURVE, PartsFileError, columns
 from iron_gulp.shelf import KINDS, Shelf
 from iron_gulp.units import BenchUnits, Unreadable, quantity_of, read_quantity, show
@@ -81,7 +81,7 @@ def shelf_view(
         for part in parts
     ]
     model = KINDS[kind]
-    extra = ["Flow at 300 kPa", "Current there", "Free flow"] if kind == "pumps" else []
+    extra = ["Flow", "at", "Current there", "Free flow"] if kind == "pumps" else []
     heads = [model.model_fields[name].title or name for name in SHOWN[kind]] + extra
     problems = (
         []
@@ -113,9 +113,11 @@ def _cells(kind: str, part: Part, units: BenchUnits) -> list[str]:
     cells = [cell(getattr(part, name), name) for name in SHOWN[kind]]
     if isinstance(part, PumpPart):
         table = max(part.tables(), key=lambda one: one.voltage_v)
+        kpa = working_kpa(part)
         cells += [
-            cell(float(table.flow(300.0)), "flow_l_h"),
-            cell(float(table.current(300.0)), "current_a"),
+            cell(float(table.flow(kpa)), "flow_l_h"),
+            cell(kpa, "pressure_kpa"),
+            cell(float(table.current(kpa)), "current_a"),
             cell(float(table.flow(0.0)), "flow_l_h"),
         ]
     return cells
