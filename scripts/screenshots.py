@@ -50,7 +50,7 @@ def main() -> None:
             shoot(page, "wire", f"/builds/{CURLEW}/wire?target=hill")
             shoot(page, "diagram", f"/builds/{CURLEW}/draw?target=hill")
             shoot(page, "carburettor", f"/builds/{FIELDFARE}/draw?option=bypass")
-            shoot(page, "shelf", "/shelf/pumps?compare=pump-255&compare=pump-340&compare=pump-450")
+            shoot(page, "shelf", "/shelf/pumps?compare=pump-250&compare=pump-315&compare=pump-gerotor-250")
             shoot(page, "keep", f"/builds/{CURLEW}/keep")
         finally:
             browser.close()

@@ -17,6 +17,7 @@ from iron_gulp.core.model import (
     Pickup,
     Rail,
     Suction,
+    Tank,
     Wiring,
     apply,
 )
@@ -160,6 +161,32 @@ CASES = {
     "pump-controller": lambda: apply(
         told(pump_controller="as it came, or set for others"), [("options/o1/pumps/g1/wiring/switch", "controller")]
     ),
+    "hose-rating": lambda: apply(
+        build(), [("options/o1/feed/runs", "in the engine bay"), ("options/o1/feed/part/max_temp_c", 90.0)]
+    ),
+    "filter-collapse": lambda: build(
+        check_option(
+            filter=Filter(
+                part=FilterPart(name="fine", rated_flow_l_h=300, rated_drop_kpa=20, grade_um=10, collapse_kpa=100),
+                clogging=4,
+            )
+        )
+    ),
+    "regulator-kind": lambda: apply(build(), [("options/o1/regulator/part/works", "deadhead")]),
+    "overflow-small": lambda: build(check_option(lift=lift_stage(6.0, overflow_mm=5.0))),
+    "tank-vent": lambda: apply(build(), [("options/o1/tank/vent_mm", 1.0)]),
+    "tank-small": lambda: build(None, a_target(load_s=1800.0)),
+    "fuel-heats": lambda: build(check_option(2, tank=Tank(volume_l=25)), a_target(ethanol_pct=10)),
+    "alternator": lambda: build(check_option(3), car={"alternator_a": 70.0}),
+    "pump-silent": lambda: build(check_option(2), a_target(power_kw=600, boost_kpa=300)),
+    "stages-out": lambda: build(
+        check_option(pumps=(pump(derate_pct=60), pump(id="g2", on_above_kpa=30), pump(id="g3", on_above_kpa=80))),
+        a_target(power_kw=420, boost_kpa=200),
+    ),
+    "stages-order": lambda: build(
+        check_option(pumps=(pump(), pump(id="g2", on_above_kpa=90), pump(id="g3", on_above_kpa=30)))
+    ),
+    "boost-adds-nothing": lambda: build(None, a_target(), a_target(id="t2", boost_kpa=150, power_kw=205)),
     "measured-disagrees": lambda: build(
         measured=MeasuredRun(power_kw=150, rpm=6000, injector_cc_min=900, differential_kpa=300, duty_pct=90)
     ),
@@ -200,6 +227,13 @@ def test_every_rule_has_a_case():
         "filter-coarse",
         "filter-missing",
         "fuse-missing",
+        "hose-rating",
+        "filter-collapse",
+        "regulator-kind",
+        "overflow-small",
+        "tank-vent",
+        "alternator",
+        "stages-order",
         "alcohol-fitness",
         "air-limited",
         "filter-flow",

@@ -3,9 +3,18 @@
 import pytest
 
 from iron_gulp.core.model import apply
-from tests.garage import CARS, car, changed, troubles
+from tests.core.test_findings import CARBURETTOR_CASES, CASES
+from tests.garage import CARS, car, changed, every_finding, troubles
 
-FAULTS = [(name, number) for name, data in CARS.items() for number in range(len(data["faults"]))]
+ALL_CODES = set(CASES) | CARBURETTOR_CASES
+
+EVERY = [(name, number) for name, data in CARS.items() for number in range(len(data["faults"]))]
+NOTES = [(name, number) for name, number in EVERY if CARS[name]["faults"][number].get("note")]
+FAULTS = [one for one in EVERY if one not in NOTES]
+
+
+def named(cases):
+    return [f"{CARS[name]['faults'][number]['finds']}: {name}" for name, number in cases]
 
 
 def test_the_garage_is_large_enough_and_every_car_has_two_faults():
@@ -18,7 +27,7 @@ def test_a_sane_car_raises_neither_stop_nor_check(name):
     assert [(one.severity, one.code, dict(one.values)) for one in troubles(car(name))] == []
 
 
-@pytest.mark.parametrize(("name", "number"), FAULTS, ids=[f"{CARS[n]['faults'][k]['finds']}: {n}" for n, k in FAULTS])
+@pytest.mark.parametrize(("name", "number"), FAULTS, ids=named(FAULTS))
 def test_a_fault_comes_first_alone_and_its_first_remedy_brings_silence(name, number):
     fault = CARS[name]["faults"][number]
     faulty = changed(car(name), fault["edits"])
@@ -30,3 +39,23 @@ def test_a_fault_comes_first_alone_and_its_first_remedy_brings_silence(name, num
         assert [one.code for one in troubles(apply(faulty, remedies[0].edits))] == fault.get("leaves", [])
     else:
         assert fault.get("advice_only"), "no remedy of one click"
+
+
+def codes(one):
+    return {found.code for found in every_finding(one)}
+
+
+@pytest.mark.parametrize(("name", "number"), NOTES, ids=named(NOTES))
+def test_a_note_comes_new_and_nothing_to_put_right_with_it(name, number):
+    fault, sane = CARS[name]["faults"][number], car(name)
+    noted = changed(sane, fault["edits"])
+    assert fault["finds"] in codes(noted) - codes(sane)
+    assert {one.code for one in troubles(noted)} <= {fault["finds"]}
+
+
+def test_every_finding_is_raised_by_a_fault_of_the_garage():
+    raised = {CARS[name]["faults"][number]["finds"] for name, number in EVERY}
+    for name, number in EVERY:
+        if not raised >= ALL_CODES:
+            raised |= codes(changed(car(name), CARS[name]["faults"][number]["edits"]))
+    assert ALL_CODES - raised == set()

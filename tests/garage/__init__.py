@@ -1,7 +1,8 @@
 """A garage of sane cars, and of the faults put into them, as data: cars.json. To add one, write it there.
 
 A car names its engine, targets and shelf parts; `edits` change any field of the build by its path. A fault is a set of
-edits, the finding that must come first, and those that may stand beside it.
+edits, the finding that must come first, and those that may stand beside it; a `note` is a finding that comes new,
+with nothing to put right.
 """
 
 import json
@@ -84,12 +85,19 @@ def changed(built: Build, edits: dict[str, Any]) -> Build:
         if isinstance(told, str) and told.startswith("~"):
             kind, shelf_id = told[1:].split("/")
             return part(kind, shelf_id).model_dump(mode="json")
+        if isinstance(told, list):
+            return [value(one) for one in told]
         return {key: value(one) for key, one in told.items()} if isinstance(told, dict) else told
 
     return apply(built, [(path.replace("~", OPTION), value(told)) for path, told in edits.items()])
 
 
+def every_finding(built: Build) -> list[Finding]:
+    """All findings, in their order."""
+    option = built.options[0]
+    return find(built, option, judge_all(built, option), SHELF.catalogue)
+
+
 def troubles(built: Build) -> list[Finding]:
     """Stops and checks, in their order."""
-    option = built.options[0]
-    return [one for one in find(built, option, judge_all(built, option), SHELF.catalogue) if one.severity != "note"]
+    return [one for one in every_finding(built) if one.severity != "note"]

@@ -1,6 +1,7 @@
 """Rules about the ask itself: air against power, ethanol, cold starts, parts not fit for alcohol."""
 
 from collections.abc import Iterator
+from itertools import permutations
 
 from ..judge import air_status
 from ..model import COLDEST_C, FittedPart, Station, cold_start_rvp_kpa, parts_of
@@ -79,6 +80,44 @@ def air_surplus(context: Context) -> Iterator[Finding]:
         },
         names(more),
         (Remedy("Size by air mass instead", tuple((f"targets/{one.target.id}/school", "air") for one in more)),),
+    )
+
+
+USELESS_SHARE, LEAST_KPA, SAME_BLEND_PCT = 0.25, 10.0, 5.0
+
+
+def boost_adds_nothing(context: Context) -> Iterator[Finding]:
+    """Two targets on the same fuel: more boost, hardly more power. Then the compressor is at its end, not the fuel."""
+    found = []
+    for one, other in permutations(context.verdicts, 2):
+        low, high = one.target, other.target
+        same = low.base_fuel == high.base_fuel and abs(low.ethanol_pct - high.ethanol_pct) <= SAME_BLEND_PCT
+        if not same or high.boost_kpa - low.boost_kpa < LEAST_KPA:
+            continue
+        air = other.demand.air_kg_s / one.demand.air_kg_s - 1.0
+        power = other.demand.crank_kw / one.demand.crank_kw - 1.0
+        if 0 <= power < USELESS_SHARE * air:
+            found.append((high.boost_kpa - low.boost_kpa, one, other))
+    if not found:
+        return
+    more, one, other = max(found, key=lambda each: each[0])
+    yield Finding(
+        "boost-adds-nothing",
+        "note",
+        "demand",
+        "The last of the boost adds next to nothing",
+        "From {low_name} to {high_name} boost rises by {more_kpa} and power only from {low_kw} to {high_kw}.",
+        "If the car was measured so, the compressor is at its limit and heats the air instead of moving it. No fuel part "
+        "changes that.",
+        {
+            "low_name": one.target.name,
+            "high_name": other.target.name,
+            "more_kpa": more,
+            "low_kw": one.target.power_kw,
+            "high_kw": other.target.power_kw,
+        },
+        (one.target.name, other.target.name),
+        (Remedy("Take the lower boost, or look at the compressor before buying for fuel"),),
     )
 
 
@@ -175,4 +214,4 @@ def alcohol_fitness(context: Context) -> Iterator[Finding]:
         )
 
 
-RULES = (air_limited, air_surplus, measured_disagrees, cold_start, alcohol_fitness)
+RULES = (air_limited, air_surplus, boost_adds_nothing, measured_disagrees, cold_start, alcohol_fitness)

@@ -61,7 +61,8 @@ def _reached_kpa(context: Context, set_kpa: float) -> float:
 def _more_pump(context: Context) -> Iterator[Remedy]:
     """The next larger pump before a second one; a further one only where the regulator still copes at idle."""
     group = context.option.pumps[0]
-    at_kpa = max(float(v.points.hydraulics.pump_rise_kpa[PEAK]) for v in context.verdicts)
+    peaks = [(v.points.hydraulics.pump_rise_kpa[PEAK], v.points.hydraulics.set_kpa[PEAK]) for v in context.verdicts]
+    at_kpa = float(np.max(peaks))
     others = list(islice(context.catalogue.pumps_above(group.part, at_kpa), MOST_TRIALS))
     tried: list[tuple[Edit, ...]] = [_fitted(context, group, other) for other in others]
     more: tuple[Edit, ...] = ((context.path(f"pumps/{group.id}/count"), group.count + 1),)

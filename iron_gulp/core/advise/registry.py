@@ -6,16 +6,31 @@ from functools import partial
 
 from ..judge import TargetVerdict
 from ..model import Build, Catalogue, Edit, EditError, Option, apply
-from . import calibration, carburettor, demand, injectors, lines, pumps, regulator, staging, suction, wiring
+from . import (
+    calibration,
+    carburettor,
+    demand,
+    injectors,
+    lines,
+    pumps,
+    ratings,
+    regulator,
+    staging,
+    suction,
+    tanks,
+    wiring,
+)
 from .base import Context, Finding, Remedy, Rule
 
 RULES: tuple[Rule, ...] = (
     *demand.RULES,
     *suction.RULES,
+    *tanks.RULES,
     *pumps.RULES,
     *wiring.RULES,
     *staging.RULES,
     *lines.RULES,
+    *ratings.RULES,
     *injectors.RULES,
     *calibration.RULES,
     *carburettor.RULES,
@@ -39,17 +54,21 @@ def find(build: Build, option: Option, verdicts: list[TargetVerdict], catalogue:
 # What one fault brings about: the root comes first, whatever its grade.
 CONSEQUENCES: dict[str, tuple[str, ...]] = {
     "air-limited": ("injectors-small", "pumps-short"),
+    "no-differential": ("fixed-reference", "injectors-small"),
     "fixed-reference": ("injectors-small",),
     "spring-range": ("injectors-small",),
     "feed-small": ("pumps-short", "injectors-small"),
     "small-passage": ("pumps-short",),
-    "wire-thin": ("wiring-drop", "pumps-short"),
+    "wire-thin": ("fuse-large", "wiring-drop", "pumps-short"),
     "fuse-large": ("wiring-drop", "pumps-short"),
     "factory-feed": ("wiring-drop", "pumps-short"),
     "ground-painted": ("wiring-drop", "pumps-short"),
     "wiring-drop": ("pumps-short",),
     "pumps-short": ("float-dry", "needles-small"),
+    "regulator-kind": ("regulator-overrun",),
     "regulator-overrun": ("injector-idle",),
+    "pump-stalled": ("pumps-short",),
+    "filter-collapse": ("filter-flow", "pumps-short"),
     "pre-filter-fine": ("filter-flow", "external-pump-pulls", "suction-margin"),
     "external-pump-pulls": ("suction-margin",),
     "suction-tight": ("suction-margin",),

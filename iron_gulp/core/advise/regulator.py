@@ -6,9 +6,9 @@ from itertools import islice
 import numpy as np
 
 from ..judge import TargetVerdict
-from ..model import Edit, PumpGroup, free_flow
+from ..model import Edit, Line, PumpGroup, free_flow, restrictions
 from ..physics import M3_S_PER_L_H
-from ..solve import IDLE, PEAK, passage_loss_kpa
+from ..solve import IDLE, PEAK, line_loss_kpa, passage_loss_kpa
 from .base import Context, Finding, Remedy, highest, names
 
 # Base pressures injectors are rated and controllers calibrated at.
@@ -21,14 +21,14 @@ def overrun(context: Context) -> Iterator[Finding]:
     if not over:
         return
     worst = over[0]
-    hyd = worst.points.hydraulics
+    hyd, (where, most) = worst.points.hydraulics, _costliest(context, worst)
     yield Finding(
         "regulator-overrun",
         "warn",
         "regulator",
         "Base pressure cannot be held at idle",
         "With {bypass_l_h} to dump at idle the wide-open regulator and return line hold the rail at {rail_kpa}; "
-        "{set_kpa} is wanted. {return_kpa} of it is lost in the return line.",
+        "{set_kpa} is wanted. The return loses {return_kpa} of it, most in {where}: {most_kpa}.",
         "The regulator is open as far as it goes and can no longer regulate: idle runs at a pressure nobody chose, and "
         "turning the adjuster does nothing.",
         {
@@ -36,10 +36,33 @@ def overrun(context: Context) -> Iterator[Finding]:
             "rail_kpa": float(hyd.rail_kpa[IDLE]),
             "set_kpa": float(hyd.set_kpa[IDLE]),
             "return_kpa": float(hyd.return_kpa[IDLE]),
+            "where": where,
+            "most_kpa": most,
         },
         names(over),
         lambda: (*_open_return(context, worst), *_larger_return(context), *_larger_regulator(context), *_stage(context)),
     )
+
+
+def _costliest(context: Context, worst: TargetVerdict) -> tuple[str, float]:
+    """The place in the return that loses most at idle, and how much, kPa: a passage, the hose, its bends and ends."""
+    hyd, fuel, line = worst.points.hydraulics, worst.fuel, context.option.return_line
+    flow = hyd.bypass_m3_s[IDLE : IDLE + 1]
+
+    def lost(run: Line) -> float:
+        return float(line_loss_kpa(run, flow, fuel.density_kg_m3, fuel.viscosity_mpa_s)[0])
+
+    bare = lost(line.model_copy(update={"k_sum": 0.0, "fittings": ()}))
+    ends = tuple(one for one in line.fittings if one.kind.startswith("exit"))
+    tank_end = lost(line.model_copy(update={"k_sum": 0.0, "fittings": ends})) - bare
+    found = {
+        "the hose itself": bare,
+        "its end in the tank": tank_end,
+        "its bends and fittings": lost(line) - bare - tank_end,
+    }
+    for one in restrictions(context.option, "return"):
+        found[one.title] = float(passage_loss_kpa(one.element, flow, fuel.density_kg_m3, fuel.viscosity_mpa_s)[0])
+    return max(found.items(), key=lambda each: each[1])
 
 
 def _open_return(context: Context, worst: TargetVerdict) -> Iterator[Remedy]:

@@ -2,6 +2,7 @@
 
 from collections.abc import Iterator
 from functools import partial
+from itertools import pairwise
 from math import ceil
 
 import numpy as np
@@ -120,7 +121,7 @@ def silent_stage(context: Context) -> Iterator[Finding]:
         "If the stage does not come",
         "{group} silent on {target_name}: the rail falls to {rail_kpa}, the mixture goes lean by a factor of {lean}. "
         "Without it the fuel is good for {safe_power_kw}.",
-        "A second pump fails silently. Let the controller watch rail pressure against its target and cut boost.",
+        "A second pump fails silently. Let the controller watch rail pressure against what is set and cut boost.",
         {
             "group": missing.group.part.name,
             "target_name": verdict.target.name,
@@ -131,6 +132,93 @@ def silent_stage(context: Context) -> Iterator[Finding]:
         (verdict.target.name,),
         (Remedy("Set a rail-pressure cut in the controller, and test the output of each stage on the car"),),
     )
+
+
+def silent_pump(context: Context) -> Iterator[Finding]:
+    """One of several pumps that always run stops, and nothing tells."""
+    always = [group for group in context.option.pumps if not group.staged and group.place == "in parallel"]
+    count = sum(group.count for group in always)
+    if count < 2:
+        return
+    worst = max(context.verdicts, key=lambda verdict: verdict.load("pumps").load)
+    load, hyd = worst.load("pumps").load, worst.points.hydraulics
+    flows = [float(hyd.group_flow_m3_s[context.option.pumps.index(group), PEAK]) / group.count for group in always]
+    total = float(hyd.supply_m3_s[PEAK])
+    left = 1.0 - max(flows) / total if total > 0 else 1.0
+    if load > 1 or load <= left:
+        return
+    yield Finding(
+        "pump-silent",
+        "note",
+        "pump",
+        "If one of the pumps stops",
+        "{count} pumps always run and nothing tells them apart. Without the largest the others bring about {share_pct} "
+        "of what {target_name} needs (estimate).",
+        "At idle and cruise one pump is enough, so that nobody notices. Let the controller watch rail pressure against "
+        "what is set, and test each pump by its own current.",
+        {"count": str(count), "share_pct": left / load * 100.0, "target_name": worst.target.name},
+        (worst.target.name,),
+        (Remedy("Set a rail-pressure cut in the controller, and measure the current of each pump on the car"),),
+    )
+
+
+def all_stages_out(context: Context) -> Iterator[Finding]:
+    """What is left when no stage comes: one relay feed or one output can take several with it."""
+    staged = [group for group in context.option.pumps if group.staged]
+    out = [(verdict, one) for verdict, one in zip(context.verdicts, _stages(context).out, strict=True) if one is not None]
+    lean = [(verdict, one) for verdict, one in out if one.lambda_factor > 1.02]
+    if len(staged) < 2 or not lean:
+        return
+    verdict, one = max(lean, key=lambda each: each[1].lambda_factor)
+    yield Finding(
+        "stages-out",
+        "note",
+        "pump",
+        "If no stage comes at all",
+        "With all {count} stages silent on {target_name} the rail falls to {rail_kpa}, lean by a factor of {lean}; the "
+        "fuel is then good for {safe_power_kw}.",
+        "Stages that share an output, a fuse or a ground go together.",
+        {
+            "count": str(len(staged)),
+            "target_name": verdict.target.name,
+            "rail_kpa": one.rail_kpa,
+            "lean": f"{one.lambda_factor:.2f}" if np.isfinite(one.lambda_factor) else "no limit",
+            "safe_power_kw": one.safe_power_kw,
+        },
+        (verdict.target.name,),
+        (Remedy("Give each stage an output and a fuse of its own, and cut boost on rail pressure"),),
+    )
+
+
+def out_of_order(context: Context) -> Iterator[Finding]:
+    """Stages by boost that join in another order than they stand in."""
+    staged = [group for group in context.option.pumps if group.on_above_kpa is not None]
+    at = [group.on_above_kpa or 0.0 for group in staged]
+    if at == sorted(at):
+        return
+    edits = [(context.path(f"pumps/{group.id}/on_above_kpa"), kpa) for group, kpa in zip(staged, sorted(at), strict=True)]
+    yield Finding(
+        "stages-order",
+        "note",
+        "pump",
+        "The stages join out of order",
+        "{first} joins at {first_kpa}, before {second} at {second_kpa}.",
+        "Whoever reads a log or a wiring plan counts stages as they stand. Out of order the tests of each output are "
+        "done on the wrong pump.",
+        next(
+            {"first": f"group {j + 1}", "first_kpa": at_j, "second": f"group {i + 1}", "second_kpa": at_i}
+            for (i, at_i), (j, at_j) in _pairs(context)
+            if at_j < at_i
+        ),
+        (),
+        (Remedy("Let them join in their order", tuple(edits)),),
+    )
+
+
+def _pairs(context: Context) -> Iterator[tuple[tuple[int, float], tuple[int, float]]]:
+    """Stages by boost next to each other: position among the groups and boost."""
+    found = [(i, group.on_above_kpa) for i, group in enumerate(context.option.pumps) if group.on_above_kpa is not None]
+    yield from pairwise(found)
 
 
 def wrong_arrangement(context: Context) -> Iterator[Finding]:
@@ -264,4 +352,14 @@ def two_controllers(context: Context) -> Iterator[Finding]:
     )
 
 
-RULES = (late_stage, silent_stage, chattering_stage, lift_off, two_controllers, wrong_arrangement)
+RULES = (
+    late_stage,
+    silent_stage,
+    all_stages_out,
+    silent_pump,
+    out_of_order,
+    chattering_stage,
+    lift_off,
+    two_controllers,
+    wrong_arrangement,
+)

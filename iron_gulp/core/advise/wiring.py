@@ -3,9 +3,9 @@
 from collections.abc import Iterator
 from functools import partial
 
-from ..judge import RELAY_FEED_MOHM, Circuit, Fault, circuits
+from ..judge import RELAY_FEED_MOHM, Circuit, Fault, TargetVerdict, circuits
 from ..model import Edit
-from ..solve import COLD_PLACE, GROUND_MOHM, coil_load_a, switch_carries_a, wire_for_mm2
+from ..solve import COLD_PLACE, GROUND_MOHM, PEAK, coil_load_a, switch_carries_a, wire_for_mm2
 from .base import Context, Finding, Remedy, Severity
 
 FUSE_WHY = "The fuse protects the wire: it must carry 1.25 times the pump's current and never more than the wire does."
@@ -189,4 +189,48 @@ def circuit(context: Context) -> Iterator[Finding]:
         )
 
 
-RULES = (circuit,)
+ALTERNATORS_A = (100.0, 120.0, 150.0, 180.0, 220.0, 250.0, 320.0)
+HOT_SHARE = 0.85  # of its rating an alternator gives for good, hot: class figure
+
+
+def alternator(context: Context) -> Iterator[Finding]:
+    """All pumps and all else together against what the alternator gives."""
+    rated, other = context.build.car.alternator_a, context.build.car.other_a
+    if rated is None:
+        return
+    drawn, worst = max(((_pumps_a(context, verdict), verdict) for verdict in context.verdicts), key=lambda one: one[0])
+    if drawn + other <= HOT_SHARE * rated:
+        return
+    larger = next((one for one in ALTERNATORS_A if one > rated and drawn + other <= HOT_SHARE * one), None)
+    yield Finding(
+        "alternator",
+        "warn",
+        "pump",
+        "More current than the alternator gives",
+        "On {target_name} the pumps draw {pumps_a} and all else {other_a}; an alternator of {rated_a} gives about "
+        "{hot_a} hot, for good.",
+        "What it does not give comes from the battery: the voltage falls, and the pumps with it, late in a long pull.",
+        {
+            "target_name": worst.target.name,
+            "pumps_a": drawn,
+            "other_a": other,
+            "rated_a": rated,
+            "hot_a": HOT_SHARE * rated,
+        },
+        (worst.target.name,),
+        ()
+        if larger is None
+        else (Remedy("Fit an alternator of {fit_a}", (("car/alternator_a", larger),), {"fit_a": larger}),),
+    )
+
+
+def _pumps_a(context: Context, verdict: TargetVerdict) -> float:
+    """Current of all electric pumps at a target's peak, A."""
+    hyd, option = verdict.points.hydraulics, context.option
+    total = sum(float(hyd.amps[index, PEAK]) * group.count for index, group in enumerate(option.pumps))
+    if verdict.lift is not None and option.lift is not None:
+        total += verdict.lift.amps * option.lift.count
+    return total
+
+
+RULES = (circuit, alternator)

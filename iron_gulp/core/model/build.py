@@ -148,7 +148,7 @@ class Car(Model):
     """What the car is, in words, and where it runs."""
 
     not_asked = ()
-    when_empty = {"coldest_c": "0 °C"}
+    when_empty = {"coldest_c": "0 °C", "alternator_a": "not said"}
 
     description: str = Field("", max_length=200, title="Car")
     drivetrain: Literal["FWD", "RWD", "AWD"] = Field("RWD", title="Driven wheels")
@@ -156,6 +156,8 @@ class Car(Model):
     use: Literal["street", "track", "drag", "hill climb", "rally", "salt flat"] = Field("street", title="Use")
     coldest_c: float | None = Field(None, ge=-50, le=50, title="Coldest start")
     barometer_kpa: float = Field(101.325, ge=40, le=110, title="Barometer (or altitude)")
+    alternator_a: float | None = Field(None, ge=10, le=1000, title="Alternator")
+    other_a: float = Field(35.0, ge=0, le=500, title="All else draws")
 
 
 class Engine(Model):

@@ -37,8 +37,10 @@ class Catalogue:
         Driven the same way, and of the same class of pressure: no injection pump for a carburettor.
         """
         own, own_top = flow_at(part, at_kpa), _top_kpa(part)
+        misplaced = own <= 0  # it cannot make the pressure: what the place asks counts, not what the part was made for
         for other in sorted(self.pumps, key=lambda one: (one.kind != part.kind, flow_at(one, at_kpa))):
-            near = same_work(other, part) and own_top / 3 <= _top_kpa(other) <= own_top * 3
+            alike = same_work(other, part) and own_top / 3 <= _top_kpa(other) <= own_top * 3
+            near = alike or (misplaced and (other.kind == "mechanical") == (part.kind == "mechanical"))
             if near and flow_at(other, at_kpa) > own * 1.001:
                 yield other
 

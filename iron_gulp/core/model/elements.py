@@ -21,6 +21,7 @@ class Tank(Model):
 
     volume_l: float = Field(60.0, ge=1, le=1000, title="Tank volume")
     pressure_kpa: float = Field(0.0, ge=-20, le=30, title="Tank pressure")
+    vent_mm: float = Field(6.0, ge=0, le=60, title="Vent bore, 0 closed")
 
 
 class Restriction(Protocol):
@@ -195,6 +196,7 @@ class Line(Model):
     part: LinePart
     length_m: float = Field(ge=0, le=100, title="Length")
     k_sum: float = Field(0.0, ge=0, le=1000, title="Other losses, ΣK")
+    runs: Literal["in the tank", "under the body", "in the engine bay"] = Field("under the body", title="Runs")
     fittings: tuple[Fitting, ...] = Field((), max_length=12)
 
     @model_validator(mode="after")
@@ -229,6 +231,7 @@ class LiftStage(Model):
     line: Line
     surge_l: float = Field(2.0, ge=0.1, le=60, title="Surge tank")
     return_to: Literal["surge tank", "main tank"] = Field("surge tank", title="Return goes to the")
+    overflow_mm: float = Field(12.0, ge=1, le=60, title="Overflow bore")
 
 
 class Branch(Model):

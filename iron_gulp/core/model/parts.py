@@ -137,7 +137,8 @@ class InjectorPart(Part):
 class LinePart(Part):
     """A hose or tube as sold."""
 
-    in_groups = {"Hose": ("size", "construction", "roughness_um", "alcohol_ok")}
+    in_groups = {"Hose": ("size", "construction", "roughness_um", "max_pressure_kpa", "max_temp_c", "alcohol_ok")}
+    when_empty = {"max_pressure_kpa": "not said", "max_temp_c": "not said"}
 
     size: str = Field("", max_length=24, title="Nominal size")
     construction: Literal[
@@ -145,6 +146,8 @@ class LinePart(Part):
     ] = Field("PTFE-lined hose", title="Construction")
     bore_mm: float = Field(ge=0.5, le=60, title="True bore")
     roughness_um: float = Field(1.5, ge=0, le=25, title="Roughness")
+    max_pressure_kpa: float | None = Field(None, ge=10, le=50000, title="Rated to")
+    max_temp_c: float | None = Field(None, ge=20, le=400, title="and to")
 
     @model_validator(mode="after")
     def _rough(self) -> Self:
@@ -156,12 +159,13 @@ class LinePart(Part):
 class RegulatorPart(Part):
     """A regulator as published."""
 
-    in_groups = {"Regulator data": ("creep_kpa", "max_pressure_kpa", "droop_kpa", "drift_kpa", "alcohol_ok")}
+    in_groups = {"Regulator data": ("works", "creep_kpa", "max_pressure_kpa", "droop_kpa", "drift_kpa", "alcohol_ok")}
     shown_when = {
         "droop_kpa": ("regulator/arrangement", "carburettor, deadhead"),
         "drift_kpa": ("regulator/arrangement", "carburettor, deadhead"),
     }
 
+    works: Literal["by bypass", "deadhead", "by bypass, with a filter, fixed"] = Field("by bypass", title="Works")
     min_base_kpa: float = Field(200.0, ge=0, le=1500, title="Spring from")
     max_base_kpa: float = Field(500.0, ge=0, le=1500, title="to")
     max_pressure_kpa: float = Field(900.0, ge=20, le=3000, title="Highest pressure")
@@ -181,9 +185,11 @@ class RegulatorPart(Part):
 class FilterPart(Part):
     """A filter as published."""
 
-    in_groups = {"Filter data": ("linear_share_pct", "alcohol_ok")}
+    in_groups = {"Filter data": ("linear_share_pct", "collapse_kpa", "alcohol_ok")}
+    when_empty = {"collapse_kpa": "not said"}
 
     rated_flow_l_h: float = Field(ge=1, le=20000, title="Rated flow")
     rated_drop_kpa: float = Field(ge=0, le=500, title="Drop there")
     linear_share_pct: float = Field(70.0, ge=0, le=100, title="Linear share")
     grade_um: float = Field(10.0, ge=1, le=500, title="Grade")
+    collapse_kpa: float | None = Field(None, ge=5, le=5000, title="Element collapses at")

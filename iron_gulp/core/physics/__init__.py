@@ -32,6 +32,7 @@ from .pumps import Bends, PumpTable, current_a, flow_and_current, flow_l_h, reli
 from .regulators import set_pressure_kpa, wide_open_drop_kpa, wide_open_k
 from .roots import power_law_root, rising_root
 from .rows import Stack, array, beside, join, key_of, mapped, shape_of, size_of, take
+from .venting import vent_drop_kpa
 
 __all__ = [
     "AMPACITY_MM2",
@@ -102,6 +103,7 @@ __all__ = [
     "take",
     "terminal_voltage_v",
     "velocity_m_s",
+    "vent_drop_kpa",
     "volume_ratio_same_air",
     "volume_ratio_same_energy",
     "wide_open_drop_kpa",

@@ -243,10 +243,14 @@ def switches(build: Build, option: Option, target: Target) -> list[Switch]:
 
 @dataclass(frozen=True)
 class Stages:
-    """What staging does on every target, by target: switches on the way to the peak, and the peak with a group silent."""
+    """What staging does on every target, by target: switches on the way to the peak, and the peak with a group silent.
+
+    `out` is the peak with every stage silent, None where there are fewer than two.
+    """
 
     switches: list[list[Switch]]
     missing: list[list[Missing]]
+    out: list[Missing | None]
 
 
 def stages_of(build: Build, option: Option, targets: tuple[Target, ...]) -> Stages:
@@ -267,8 +271,10 @@ def stages_of(build: Build, option: Option, targets: tuple[Target, ...]) -> Stag
             asks += [replace(here, silent=frozenset({index})), here, shut]
     for target in targets if staged else ():
         wanted = float(field_demand_kg_s(build, target, floats(target.rpm), floats(target.boost_kpa)))
-        asks += [_Ask(target, target.rpm, target.boost_kpa, wanted, silent=frozenset({index})) for index in staged]
-    found = Stages([[] for _ in targets], [[] for _ in targets])
+        peak = _Ask(target, target.rpm, target.boost_kpa, wanted)
+        asks += [replace(peak, silent=frozenset({index})) for index in staged]
+        asks += [replace(peak, silent=frozenset(staged))] if len(staged) > 1 else []
+    found = Stages([[] for _ in targets], [[] for _ in targets], [None] * len(targets))
     if not asks:
         return found
     hyd = _answers(build, option, asks)
@@ -283,6 +289,11 @@ def stages_of(build: Build, option: Option, targets: tuple[Target, ...]) -> Stag
             share = float(hyd.supply_at_set_m3_s[at]) / need
             lean, rail = float(hyd.lambda_factor[at]), float(hyd.rail_kpa[at])
             found.missing[number].append(Missing(option.pumps[index], rail, lean, target.power_kw * min(share, 1.0)))
+            at += 1
+        if len(staged) > 1:
+            share = float(hyd.supply_at_set_m3_s[at]) / need
+            lean, rail = float(hyd.lambda_factor[at]), float(hyd.rail_kpa[at])
+            found.out[number] = Missing(option.pumps[staged[0]], rail, lean, target.power_kw * min(share, 1.0))
             at += 1
     return found
 

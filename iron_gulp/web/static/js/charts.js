@@ -95,6 +95,17 @@ function drawField(element, data) {
   );
 }
 
+// Rows a legend takes: texts of about 6.4 px a letter beside their marks.
+function legendRows(entries, width) {
+  let rows = 1, taken = 0;
+  entries.forEach((entry) => {
+    const wide = 6.4 * entry.label.length + 46;
+    if (taken > 0 && taken + wide > width) { rows += 1; taken = 0; }
+    taken += wide;
+  });
+  return rows;
+}
+
 function draw(element) {
   const data = JSON.parse(element.dataset.chart);
   element.dataset.drawn = element.dataset.chart;
@@ -104,7 +115,7 @@ function draw(element) {
     {
       animation: false,
       textStyle: { fontFamily: getComputedStyle(document.body).fontFamily },
-      grid: { left: 64, right: 18, top: 34, bottom: 42 },
+      grid: { left: 64, right: 18, top: 16 + 18 * legendRows(data.series, element.clientWidth), bottom: 42 },
       legend: { top: 0, left: 0, itemWidth: 30, itemHeight: 10, textStyle: { color: tone("--ink-2"), fontSize: 12 } },
       tooltip: {
         trigger: "axis",

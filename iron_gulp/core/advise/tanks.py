@@ -1,0 +1,151 @@
+"""Rules about tanks: overflow and vent, what they hold against the time at load, the heat the pumps leave in them."""
+
+from collections.abc import Iterator
+
+from ..model import Line
+from ..physics import M3_S_PER_L_H, floats, vent_drop_kpa
+from ..solve import IDLE, PEAK, fuel_state, line_loss_kpa
+from .base import Context, Finding, Remedy
+from .suction import WARN_MARGIN_KPA, margin_kpa
+
+OVERFLOW_KPA, VENT_KPA = 10.0, 2.0
+OVERFLOW_K = 4.0  # in, one bend and out
+BORES_MM = (6.0, 8.0, 10.0, 12.0, 16.0, 20.0, 25.0)
+HOT_MINUTES = 20.0
+SPECIFIC_HEAT_KJ_KG_K = 2.2  # gasoline; alcohol holds a tenth more
+
+
+def overflow(context: Context) -> Iterator[Finding]:
+    """What the surge tank sends back must leave it without putting it under pressure."""
+    lift = context.option.lift
+    if lift is None:
+        return
+    worst = max(context.verdicts, key=lambda verdict: verdict.lift.flow_m3_s if verdict.lift else 0.0)
+    assert worst.lift is not None
+    hyd = worst.points.hydraulics
+    taken = hyd.delivered_m3_s if lift.return_to == "surge tank" else hyd.supply_m3_s
+    back = max(worst.lift.flow_m3_s - float(taken[IDLE]), 0.0)
+
+    def drop(bore_mm: float) -> float:
+        part = lift.line.part.model_copy(update={"bore_mm": bore_mm})
+        pipe = Line(part=part, length_m=lift.line.length_m, k_sum=OVERFLOW_K)
+        return float(line_loss_kpa(pipe, floats([back]), worst.fuel.density_kg_m3, worst.fuel.viscosity_mpa_s)[0])
+
+    lost = drop(lift.overflow_mm)
+    if lost <= OVERFLOW_KPA:
+        return
+    wide = next((bore for bore in BORES_MM if bore > lift.overflow_mm and drop(bore) <= OVERFLOW_KPA / 2), None)
+    path = context.path("lift/overflow_mm")
+    yield Finding(
+        "overflow-small",
+        "warn",
+        "fuel",
+        "The surge tank's overflow is too narrow",
+        "Light running sends {back_l_h} back to the tank through {bore_mm}, as long as the lift line (estimate): "
+        "{lost_kpa} stand in the surge tank.",
+        "A surge tank under pressure pushes fuel up the return and out of its vent, and its seams were not made for it.",
+        {"back_l_h": back / M3_S_PER_L_H, "bore_mm": lift.overflow_mm, "lost_kpa": lost},
+        (),
+        () if wide is None else (Remedy("Overflow of {bore_mm}", ((path, wide),), {"bore_mm": wide}),),
+    )
+
+
+def vent(context: Context) -> Iterator[Finding]:
+    """The tank must breathe as fast as the engine burns."""
+    tank = context.option.tank
+    worst = max(context.verdicts, key=lambda verdict: float(verdict.points.hydraulics.delivered_m3_s[PEAK]))
+    drawn = float(worst.points.hydraulics.delivered_m3_s[PEAK])
+    lost = float(vent_drop_kpa(drawn, tank.vent_mm))
+    if lost <= VENT_KPA:
+        return
+    wide = next(bore for bore in BORES_MM if float(vent_drop_kpa(drawn, bore)) <= VENT_KPA / 4)
+    closed = tank.vent_mm == 0
+    yield Finding(
+        "tank-vent",
+        "stop" if closed else "warn",
+        "fuel",
+        "The tank cannot breathe",
+        "{target_name} draws {drawn_l_h} from a closed tank: it goes under vacuum until the pumps starve."
+        if closed
+        else "{target_name} draws {drawn_l_h}; the air taking its place costs {lost_kpa} through a vent of {vent_mm}.",
+        "Pressure that recovers when the cap is opened is this fault. A vent goes up, over a roll-over valve, to a place "
+        "where its vapour finds no flame.",
+        {
+            "target_name": worst.target.name,
+            "drawn_l_h": drawn / M3_S_PER_L_H,
+            "lost_kpa": 0.0 if closed else lost,
+            "vent_mm": tank.vent_mm,
+        },
+        (worst.target.name,),
+        (Remedy("Vent it with {bore_mm}", ((context.path("tank/vent_mm"), wide),), {"bore_mm": wide}),),
+    )
+
+
+def time_at_load(context: Context) -> Iterator[Finding]:
+    """The tank must hold what the time at load burns."""
+    volume = context.option.tank.volume_l
+    short = []
+    for verdict in context.verdicts:
+        if verdict.target.load_s is not None:
+            burnt = float(verdict.points.hydraulics.delivered_m3_s[PEAK]) * verdict.target.load_s * 1000.0
+            short += [(burnt, verdict)] if burnt > 0.9 * volume else []
+    if not short:
+        return
+    burnt, verdict = max(short, key=lambda one: one[0])
+    yield Finding(
+        "tank-small",
+        "warn",
+        "fuel",
+        "The tank is smaller than the time at load asks for",
+        "{target_name} burns {burnt_l} in {load_s} at load; the tank holds {tank_l}.",
+        "The last tenth of a tank is where pickups draw air.",
+        {
+            "target_name": verdict.target.name,
+            "burnt_l": burnt,
+            "load_s": verdict.target.load_s or 0.0,
+            "tank_l": volume,
+        },
+        tuple(one.target.name for _, one in short),
+        (Remedy("A larger tank, or a stop for fuel: say in the target how long it lasts"),),
+    )
+
+
+def heating(context: Context) -> Iterator[Finding]:
+    """Fuel that goes round takes the pumps' power with it: what that does to the vapour margin."""
+    option = context.option
+    worst = None
+    for verdict in context.verdicts:
+        left = margin_kpa(verdict)
+        hyd, fuel = verdict.points.hydraulics, verdict.fuel
+        watts = sum(float(hyd.amps[i, IDLE] * hyd.volts[i, IDLE]) * group.count for i, group in enumerate(option.pumps))
+        held = 0.5 * option.tank.volume_l / 1000.0 * fuel.density_kg_m3 * SPECIFIC_HEAT_KJ_KG_K * 1000.0
+        warmer = min(watts * HOT_MINUTES * 60.0 / held, 90.0 - verdict.target.fuel_temp_c)
+        hot = verdict.target.model_copy(update={"fuel_temp_c": verdict.target.fuel_temp_c + warmer})
+        then = left - (fuel_state(context.build, hot).vapour_kpa_abs - fuel.vapour_kpa_abs)
+        if left >= WARN_MARGIN_KPA and then < 0 and (worst is None or then < worst[1]):
+            worst = (verdict, then, warmer, watts)
+    if worst is None or option.return_cooler is not None:
+        return
+    verdict, then, warmer, watts = worst
+    yield Finding(
+        "fuel-heats",
+        "note",
+        "fuel",
+        "Fuel may boil at the pump once it has gone round for a while",
+        "{heat_w} go into the fuel while the engine idles. Half a tank is {warmer_k} warmer after {minutes} (upper "
+        "estimate: nothing given to the air); the {margin_kpa} above what the pump needs on {target_name} are then gone.",
+        "What the engine does not burn goes round as heat. Fewer pumps at idle, or less pressure to pump against, "
+        "keep it cool.",
+        {
+            "heat_w": watts,
+            "warmer_k": warmer,
+            "minutes": f"{HOT_MINUTES:.0f} min",
+            "margin_kpa": margin_kpa(verdict),
+            "target_name": verdict.target.name,
+        },
+        (verdict.target.name,),
+        (Remedy("Stage the pumps, drive them by speed, or fit a fuel cooler in the return"),),
+    )
+
+
+RULES = (overflow, vent, time_at_load, heating)
