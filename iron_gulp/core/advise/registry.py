@@ -1,8 +1,8 @@
 """All rules, and running them. To add a rule: write it in its topic's module and name it in that module's RULES."""
 
-from collections.abc import Iterator, Sequence
+from collections.abc import Sequence
 from dataclasses import replace
-from functools import partial
+from functools import cached_property, partial
 
 from ..judge import TargetVerdict
 from ..model import Build, Catalogue, Edit, EditError, Option, apply
@@ -47,8 +47,8 @@ def find(build: Build, option: Option, verdicts: list[TargetVerdict], catalogue:
     """
     context = Context(build, option, tuple(verdicts), catalogue)
     found = _found(context)
-    troubles = _troubles(found)
-    return [replace(one, offer=partial(_weighed, context, one, troubles)) for one in found]
+    weighing = _Weighing(context, found)
+    return [replace(one, offer=partial(weighing.of, number)) for number, one in enumerate(found)]
 
 
 # What one fault brings about: the root comes first, whatever its grade.
@@ -95,22 +95,43 @@ def _troubles(found: list[Finding]) -> dict[str, str]:
     return {one.code: one.title for one in found if one.severity != "note"}
 
 
-def _weighed(context: Context, finding: Finding, before: dict[str, str]) -> Iterator[Remedy]:
-    """A finding's remedies, those that cure first, with what each would leave behind."""
-    offered = finding.remedies
-    pressed = [one for one in offered if one.edits and _changes(context.build, one.edits)]
-    kept: list[tuple[bool, int, Remedy]] = []
-    for remedy, verdicts in zip(pressed, context.trials([one.edits for one in pressed]), strict=True):
-        if verdicts is None:
-            continue
-        changed = apply(context.build, remedy.edits)
-        there = Context(changed, changed.option(context.option.id), tuple(verdicts), context.catalogue)
-        after = _troubles(_found(there))
-        new = [title for code, title in after.items() if code not in before]
-        label = remedy.label if not new else f"{remedy.label}. Leaves to do: {'; '.join(new)}"
-        kept.append((finding.code in after, len(after), replace(remedy, label=label)))
-    yield from (remedy for _, _, remedy in sorted(kept, key=lambda one: one[:2]))
-    yield from (one for one in offered if not one.edits)
+class _Weighing:
+    """Every finding's remedies weighed in one set, when the first of them is looked at."""
+
+    def __init__(self, context: Context, found: list[Finding]):
+        self._context, self._found = context, found
+
+    def of(self, number: int) -> list[Remedy]:
+        """A finding's remedies, those that cure first, with what each would leave behind; advice at the end."""
+        return self._each[number]
+
+    @cached_property
+    def _each(self) -> list[list[Remedy]]:
+        context, before = self._context, _troubles(self._found)
+        pressed = [
+            (number, remedy)
+            for number, finding in enumerate(self._found)
+            for remedy in finding.remedies
+            if remedy.edits and _changes(context.build, remedy.edits)
+        ]
+        tried: list[tuple[int, Remedy, Context]] = []
+        for (number, remedy), verdicts in zip(pressed, context.trials([one.edits for _, one in pressed]), strict=True):
+            if verdicts is not None:
+                changed = apply(context.build, remedy.edits)
+                there = Context(changed, changed.option(context.option.id), tuple(verdicts), context.catalogue)
+                tried.append((number, remedy, there))
+        staging.ask_together([there for _, _, there in tried])
+        kept: list[list[tuple[bool, int, Remedy]]] = [[] for _ in self._found]
+        for number, remedy, there in tried:
+            after = _troubles(_found(there))
+            new = [title for code, title in after.items() if code not in before]
+            label = remedy.label if not new else f"{remedy.label}. Leaves to do: {'; '.join(new)}"
+            kept[number].append((self._found[number].code in after, len(after), replace(remedy, label=label)))
+        return [
+            [remedy for _, _, remedy in sorted(one, key=lambda each: each[:2])]
+            + [remedy for remedy in finding.remedies if not remedy.edits]
+            for one, finding in zip(kept, self._found, strict=True)
+        ]
 
 
 def _changes(build: Build, edits: Sequence[Edit]) -> bool:

@@ -1,6 +1,6 @@
 """Rules about staging and arrangement: late stages, steps, stages nobody would miss, returns and references."""
 
-from collections.abc import Iterator
+from collections.abc import Iterator, Sequence
 from functools import partial
 from itertools import pairwise
 from math import ceil
@@ -8,9 +8,9 @@ from math import ceil
 import numpy as np
 
 from ..judge import TargetVerdict
-from ..model import Edit
+from ..model import Build, Edit, Option, Target
 from ..solve import PEAK
-from ..study import Stages, propose, stages_of
+from ..study import Stages, propose, stages_of, stages_of_each
 from .base import Context, Finding, Remedy, names
 
 BIG_STEP_KPA = 15.0
@@ -26,8 +26,17 @@ RIPPLE = {
 
 
 def _stages(context: Context) -> Stages:
-    targets = tuple(verdict.target for verdict in context.verdicts)
-    return context.once("stages", lambda: stages_of(context.build, context.option, targets))
+    return context.once("stages", lambda: stages_of(*_asked(context)))
+
+
+def _asked(context: Context) -> tuple[Build, Option, tuple[Target, ...]]:
+    return context.build, context.option, tuple(verdict.target for verdict in context.verdicts)
+
+
+def ask_together(contexts: Sequence[Context]) -> None:
+    """Work out the stages of several contexts at once, for the rules to find when they ask."""
+    for context, stages in zip(contexts, stages_of_each([_asked(one) for one in contexts]), strict=True):
+        context.once("stages", lambda stages=stages: stages)  # type: ignore[misc]
 
 
 def late_stage(context: Context) -> Iterator[Finding]:

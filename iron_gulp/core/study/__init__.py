@@ -8,7 +8,18 @@ from .offered import end_rise_kpa, lift_rise_kpa, offered, working_kpa
 from .operating import Conditions, judge_at, of_target
 from .references import Arranged, every_arrangement
 from .sizes import Neighbour, neighbours
-from .staging import Field, Place, Stages, Switch, missing_stages, operating_field, propose, stages_of, switches
+from .staging import (
+    Field,
+    Place,
+    Stages,
+    Switch,
+    missing_stages,
+    operating_field,
+    propose,
+    stages_of,
+    stages_of_each,
+    switches,
+)
 from .sweeps import Sweep
 
 __all__ = [
@@ -38,6 +49,7 @@ __all__ = [
     "operating_field",
     "propose",
     "stages_of",
+    "stages_of_each",
     "sweeps",
     "switches",
     "working_kpa",

@@ -2,14 +2,15 @@
 switch, what happens if a stage does not come, and where to switch.
 """
 
+from collections.abc import Hashable, Sequence
 from dataclasses import dataclass, replace
 
 import numpy as np
 from numpy.typing import NDArray
 
 from ..judge import overrun_bypass_m3_s
-from ..model import Build, Option, PumpGroup, Target
-from ..physics import M3_S_PER_L_H, Floats, air_kg_s, floats, fuel_from_air_kg_s, join
+from ..model import Build, Option, PumpGroup, Target, remembered
+from ..physics import M3_S_PER_L_H, Floats, air_kg_s, floats, fuel_from_air_kg_s, join, shape_of
 from ..solve import (
     Hydraulics,
     PointSolution,
@@ -31,6 +32,7 @@ from ..solve import (
 L_H = 1.0 / M3_S_PER_L_H
 CONDITIONS = ("on_above_kpa", "on_above_rpm", "on_above_l_h", "on_above_duty_pct", "on_below_lambda")
 SWEEP = 300  # points of a look along boost or speed for the place where a stage switches
+JUST_ABOVE_KPA = 1e-3
 COMFORTABLE_SHARE = 0.80  # a stage should join before the pumps already running pass this share of their supply
 
 
@@ -192,6 +194,11 @@ def _crossing(build: Build, option: Option, target: Target, index: int, leaving:
     """Where a group starts to run: with boost at the target's speed, else with speed at its boost; None if nowhere."""
     engine = build.engine
     low = min(engine.idle_manifold_kpa, target.boost_kpa)
+    group = option.pumps[index]
+    if not leaving and [name for name in CONDITIONS if getattr(group, name) is not None] == ["on_above_kpa"]:
+        # By boost alone nothing has to be looked for.
+        at = (group.on_above_kpa or 0.0) + JUST_ABOVE_KPA
+        return Place(target.rpm, at) if low < at <= target.boost_kpa else None
     by_boost = (np.full(SWEEP, target.rpm), np.linspace(low, target.boost_kpa, SWEEP))
     by_speed = (np.linspace(engine.idle_rpm, target.rpm, SWEEP), np.full(SWEEP, target.boost_kpa))
     for rpm, manifold in (by_boost, by_speed):
@@ -220,16 +227,64 @@ class _Ask:
     held: frozenset[int] = frozenset()
 
 
-def _answers(build: Build, option: Option, asks: list[_Ask]) -> Hydraulics:
-    """All asks solved together, one a system: arrays of shape (asks,)."""
-    plain = packed(option)
-    systems = [held_groups(without_groups(plain, ask.silent), ask.held) for ask in asks]
-    meters = [meter_of(build, option, ask.target) for ask in asks]
-    targets = join([targets_of(build, ask.target) for ask in asks])
-    points = ([ask.rpm for ask in asks], [ask.manifold_kpa for ask in asks], [ask.demand_kg_s for ask in asks])
-    row = (np.array([one]) if len(asks) > 1 else np.array(one) for one in points)
-    found = solve_at(join(systems), join(meters), targets, *row).hydraulics
-    return found if len(asks) == 1 else found.at((0, slice(None)))
+@dataclass(frozen=True)
+class _Questions:
+    """What must be solved to tell about the stages of one option: asks in the order they are read in."""
+
+    build: Build
+    option: Option
+    targets: tuple[Target, ...]
+    staged: list[int]
+    joining: list[tuple[int, int, Place]]
+    asks: list[_Ask]
+
+
+def _questions(build: Build, option: Option, targets: tuple[Target, ...]) -> _Questions:
+    """Three asks for each stage that joins (before, after, throttle shut), then each target's peak with stages silent."""
+    staged = [index for index, group in enumerate(option.pumps) if group.staged]
+    asks: list[_Ask] = []
+    joining: list[tuple[int, int, Place]] = []
+    for number, target in enumerate(targets):
+        for index in staged:
+            joins = _crossing(build, option, target, index, leaving=False)
+            if joins is None:
+                continue
+            joining.append((number, index, joins))
+            wanted = float(field_demand_kg_s(build, target, floats(joins.rpm), floats(joins.manifold_kpa)))
+            here = _Ask(target, joins.rpm, joins.manifold_kpa, wanted)
+            # Throttle shut from the target's speed, no fuel wanted, the group still on because of its minimum on-time.
+            shut = _Ask(target, target.rpm, build.engine.idle_manifold_kpa, 0.0, held=frozenset({index}))
+            asks += [replace(here, silent=frozenset({index})), here, shut]
+    for target in targets if staged else ():
+        wanted = float(field_demand_kg_s(build, target, floats(target.rpm), floats(target.boost_kpa)))
+        peak = _Ask(target, target.rpm, target.boost_kpa, wanted)
+        asks += [replace(peak, silent=frozenset({index})) for index in staged]
+        asks += [replace(peak, silent=frozenset(staged))] if len(staged) > 1 else []
+    return _Questions(build, option, targets, staged, joining, asks)
+
+
+def _answers(several: Sequence[_Questions]) -> list[Hydraulics | None]:
+    """All asks of options built alike solved together, one a system: for each its answers, of shape (asks,)."""
+    found: list[Hydraulics | None] = [None] * len(several)
+    alike: dict[Hashable, list[int]] = {}
+    for position, one in enumerate(several):
+        if one.asks:
+            shape = (remembered(packed(one.option), "shape", shape_of), one.option.injectors is None)
+            alike.setdefault(shape, []).append(position)
+    for positions in alike.values():
+        every = [(several[position], ask) for position in positions for ask in several[position].asks]
+        systems = [held_groups(without_groups(packed(one.option), ask.silent), ask.held) for one, ask in every]
+        meters = [meter_of(one.build, one.option, ask.target) for one, ask in every]
+        targets = join([targets_of(one.build, ask.target) for one, ask in every])
+        points = ([getattr(ask, name) for _, ask in every] for name in ("rpm", "manifold_kpa", "demand_kg_s"))
+        row = (np.array([one]) if len(every) > 1 else np.array(one) for one in points)
+        solved = solve_at(join(systems), join(meters), targets, *row).hydraulics
+        start = 0
+        for position in positions:
+            end = start + len(several[position].asks)
+            found[position] = solved if len(every) == 1 else solved.at((0, slice(start, end)))
+            start = end
+    return found
 
 
 def switches(build: Build, option: Option, target: Target) -> list[Switch]:
@@ -255,29 +310,22 @@ class Stages:
 
 def stages_of(build: Build, option: Option, targets: tuple[Target, ...]) -> Stages:
     """Switches and silent stages of every target, all worked out together; where stages leave is not looked for."""
-    staged = [index for index, group in enumerate(option.pumps) if group.staged]
-    asks: list[_Ask] = []
-    joining: list[tuple[int, int, Place]] = []
-    for number, target in enumerate(targets):
-        for index in staged:
-            joins = _crossing(build, option, target, index, leaving=False)
-            if joins is None:
-                continue
-            joining.append((number, index, joins))
-            wanted = float(field_demand_kg_s(build, target, floats(joins.rpm), floats(joins.manifold_kpa)))
-            here = _Ask(target, joins.rpm, joins.manifold_kpa, wanted)
-            # Throttle shut from the target's speed, no fuel wanted, the group still on because of its minimum on-time.
-            shut = _Ask(target, target.rpm, build.engine.idle_manifold_kpa, 0.0, held=frozenset({index}))
-            asks += [replace(here, silent=frozenset({index})), here, shut]
-    for target in targets if staged else ():
-        wanted = float(field_demand_kg_s(build, target, floats(target.rpm), floats(target.boost_kpa)))
-        peak = _Ask(target, target.rpm, target.boost_kpa, wanted)
-        asks += [replace(peak, silent=frozenset({index})) for index in staged]
-        asks += [replace(peak, silent=frozenset(staged))] if len(staged) > 1 else []
+    return stages_of_each([(build, option, targets)])[0]
+
+
+def stages_of_each(asked: Sequence[tuple[Build, Option, tuple[Target, ...]]]) -> list[Stages]:
+    """What staging does in several builds or options, those built alike solved together."""
+    questions = [_questions(*one) for one in asked]
+    return [_told(one, hyd) for one, hyd in zip(questions, _answers(questions), strict=True)]
+
+
+def _told(asked: _Questions, hyd: Hydraulics | None) -> Stages:
+    """Stages read off the answers."""
+    build, option, targets = asked.build, asked.option, asked.targets
     found = Stages([[] for _ in targets], [[] for _ in targets], [None] * len(targets))
-    if not asks:
+    if hyd is None:
         return found
-    hyd = _answers(build, option, asks)
+    joining = asked.joining
     spills = _spill_limits_l_h(build, option, [(targets[number], joins.manifold_kpa) for number, _, joins in joining])
     for position, (number, index, joins) in enumerate(joining):
         switch = _switch(option.pumps[index], joins, hyd, 3 * position, float(spills[position]))
@@ -285,15 +333,17 @@ def stages_of(build: Build, option: Option, targets: tuple[Target, ...]) -> Stag
     at = 3 * len(joining)
     for number, target in enumerate(targets):
         need = demand(build, target).chosen_kg_s / fuel_state(build, target).density_kg_m3
-        for index in staged:
+
+        def missing(group: PumpGroup, at: int, target: Target = target, need: float = need) -> Missing:
             share = float(hyd.supply_at_set_m3_s[at]) / need
             lean, rail = float(hyd.lambda_factor[at]), float(hyd.rail_kpa[at])
-            found.missing[number].append(Missing(option.pumps[index], rail, lean, target.power_kw * min(share, 1.0)))
+            return Missing(group, rail, lean, target.power_kw * min(share, 1.0))
+
+        for index in asked.staged:
+            found.missing[number].append(missing(option.pumps[index], at))
             at += 1
-        if len(staged) > 1:
-            share = float(hyd.supply_at_set_m3_s[at]) / need
-            lean, rail = float(hyd.lambda_factor[at]), float(hyd.rail_kpa[at])
-            found.out[number] = Missing(option.pumps[staged[0]], rail, lean, target.power_kw * min(share, 1.0))
+        if len(asked.staged) > 1:
+            found.out[number] = missing(option.pumps[asked.staged[0]], at)
             at += 1
     return found
 
