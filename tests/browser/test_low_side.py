@@ -138,7 +138,7 @@ def test_a_size_up_is_one_click(page):
 
 def test_carburettor_and_back(page):
     page.goto("/")
-    page.get_by_role("button", name="New build").click()
+    page.get_by_role("button", name="New build", exact=True).click()
     page.locator("[data-station=injectors]").click()
     settle(page)
     page.get_by_role("button", name="Make this a carburettor system").click()

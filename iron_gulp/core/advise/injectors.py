@@ -1,6 +1,6 @@
 """Rules about injectors: duty, idle, opening pressure, size."""
 
-from collections.abc import Iterator
+from collections.abc import Iterator, Sequence
 from itertools import islice
 
 from ..model import Edit, InjectorPart, rated_at_300_kpa
@@ -90,12 +90,34 @@ def _larger(context: Context, load: float) -> Iterator[Remedy]:
                 edits,
                 {"part": other.name, "load_pct": highest(verdicts, "injectors") * 100},
             )
+            if not idles:
+                smaller = list(context.catalogue.injectors_below(rated_at_300_kpa(other)))[:2]
+                yield from _with_pressure(context, smaller)
+            return
+
+
+def _bases(context: Context) -> list[float]:
+    """Higher base pressures that injectors are rated at and this regulator holds, kPa."""
+    regulator = context.option.regulator
+    return [one for one in (350.0, 400.0) if regulator.base_kpa + 1 < one <= regulator.part.max_base_kpa]
+
+
+def _with_pressure(context: Context, parts: Sequence[InjectorPart]) -> Iterator[Remedy]:
+    """Injectors and a higher base pressure together, where neither alone carries the top and idles."""
+    base_path = context.path("regulator/base_kpa")
+    tries = [(part, base, (*_fit(context, part), (base_path, base))) for base in _bases(context) for part in parts]
+    for (part, base, edits), verdicts in zip(tries, context.trials([edits for _, _, edits in tries]), strict=True):
+        if verdicts and all(highest(verdicts, one) <= 1 for one in ("injectors", "injector idle", "pumps")):
+            yield Remedy(
+                "Fit {part} and set {base_kpa}: it idles, and carries every target at {load_pct} of the limit",
+                edits,
+                {"part": part.name, "base_kpa": base, "load_pct": highest(verdicts, "injectors") * 100},
+            )
             return
 
 
 def _more_pressure(context: Context) -> Iterator[Remedy]:
-    regulator = context.option.regulator
-    bases = [one for one in (350.0, 400.0) if regulator.base_kpa + 1 < one <= regulator.part.max_base_kpa]
+    bases = _bases(context)
     tried = [((context.path("regulator/base_kpa"), base_kpa),) for base_kpa in bases]
     for base_kpa, edits, verdicts in zip(bases, tried, context.trials(tried), strict=True):
         if verdicts and highest(verdicts, "injectors") <= 1 and highest(verdicts, "pumps") <= 1:
@@ -145,6 +167,10 @@ def _smaller(context: Context) -> Iterator[Remedy]:
         if verdicts and highest(verdicts, "injector idle") <= 1:
             yield Remedy("Fit {part}: it idles and still carries every target", edits, {"part": other.name})
             break
+    else:
+        verdicts = None
+    if not (verdicts and highest(verdicts, "injectors") <= 1):
+        yield from _with_pressure(context, others[:3])
     yield Remedy("Lower the base pressure, or raise idle speed and load, and check again")
 
 
