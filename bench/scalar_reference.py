@@ -115,8 +115,18 @@ def pump(group: PumpGroup, rise_kpa: float, supply_v: float) -> tuple[float, flo
     return at(volts)[0] * M3_S * group.count * (1 - group.derate_pct / 100), volts
 
 
-def supply(option: Option, rail_kpa: float, manifold_kpa: float, supply_v: float, rho: float, mu: float) -> float:
-    """Flow that reaches the rail, m³/s: the rise at which pumps and losses agree."""
+def feed_kpa(option: Option, passing: float, rho: float, mu: float) -> float:
+    """What stands between the filter and the engine: feed, passages, split."""
+    lost = line_kpa(option.feed, passing, rho, mu) + split_kpa(option.split, passing, rho, mu)
+    for hole in option.feed_passages:
+        lost += tube_kpa(passing, hole.bore_mm * 1e-3, hole.length_m, hole.k_sum, 1.5e-6, rho, mu)
+    return lost
+
+
+def supply(
+    option: Option, rail_kpa: float, manifold_kpa: float, supply_v: float, rho: float, mu: float, feed: bool = True
+) -> float:
+    """Flow that reaches the rail (without `feed` a node before it), m³/s: the rise at which pumps and losses agree."""
     groups = [g for g in option.pumps if g.on_above_kpa is None or manifold_kpa > g.on_above_kpa]
 
     def flow(rise: float) -> float:
@@ -130,11 +140,11 @@ def supply(option: Option, rail_kpa: float, manifold_kpa: float, supply_v: float
         return part.rated_drop_kpa * option.filter.clogging * (linear * share + (1 - linear) * share**2)
 
     def lost_kpa(passing: float) -> float:
-        lost = line_kpa(option.feed, passing, rho, mu) + filter_kpa(passing) + split_kpa(option.split, passing, rho, mu)
+        lost = filter_kpa(passing) + (feed_kpa(option, passing, rho, mu) if feed else 0.0)
         if option.suction.line is not None:
             lost += line_kpa(option.suction.line, passing, rho, mu)
-        holes = [*option.feed_passages] + ([option.pickup] if option.pickup and not option.lift else [])
-        for hole in holes:
+        hole = option.pickup if not option.lift else None
+        if hole is not None:
             lost += tube_kpa(passing, hole.bore_mm * 1e-3, hole.length_m, hole.k_sum, 1.5e-6, rho, mu)
         return lost
 
@@ -151,7 +161,11 @@ def supply(option: Option, rail_kpa: float, manifold_kpa: float, supply_v: float
 def solve_point(
     option: Option, manifold_kpa: float, demand_kg_s: float, supply_v: float, rho: float, mu: float
 ) -> dict[str, float]:
-    """Rail pressure, supply and bypass of one point without injector limits, physics §6."""
+    """Rail pressure, supply and bypass of one point without injector limits, physics §6, by its arrangement."""
+    if option.regulator.arrangement == "bypass near the tank":
+        return near_tank_point(option, manifold_kpa, demand_kg_s, supply_v, rho, mu)
+    if option.regulator.arrangement == "returnless, speed-controlled":
+        return returnless_point(option, manifold_kpa, demand_kg_s, supply_v, rho, mu)
     regulator = option.regulator
     target = regulator.base_kpa + regulator.reference_ratio * manifold_kpa
     wanted = demand_kg_s / rho
@@ -177,3 +191,61 @@ def solve_point(
 
     rail = brentq(short, manifold_kpa, target, xtol=1e-7)
     return {"rail_kpa": rail, "supply_m3_s": brought(rail), "delivered_m3_s": brought(rail)}
+
+
+def near_tank_point(
+    option: Option, manifold_kpa: float, demand_kg_s: float, supply_v: float, rho: float, mu: float
+) -> dict[str, float]:
+    """Regulator before the feed: its node is what is held, the feed's drop on what the engine burns comes after it."""
+    regulator, wanted = option.regulator, demand_kg_s / rho
+    held = regulator.base_kpa + regulator.reference_ratio * manifold_kpa
+    part = regulator.part
+    k_pa = part.capacity_drop_kpa * 1000 / (part.capacity_l_h * M3_S) ** 2
+
+    def brought(node: float) -> float:
+        return supply(option, node, manifold_kpa, supply_v, rho, mu, feed=False)
+
+    def asked(node: float) -> float:
+        bypass = max(brought(node) - wanted, 0.0)
+        floor = option.tank.pressure_kpa + line_kpa(option.return_line, bypass, rho, mu) + k_pa * bypass**2 / 1000
+        return max(held + part.creep_kpa / (100 * M3_S) * bypass, floor)
+
+    drop = feed_kpa(option, wanted, rho, mu)
+    if brought(held) >= wanted:
+        node = brentq(lambda p: p - asked(p), min(held, 0.0) - 1.0, asked(held) + 1.0, xtol=1e-7)
+        return {"rail_kpa": node - drop, "supply_m3_s": brought(node), "delivered_m3_s": wanted}
+    meant = held - drop - manifold_kpa
+
+    def short(node: float) -> float:
+        """Pumps shut against the regulator: what they bring through the feed against what the injectors take there."""
+        flow = brought(node)
+        left = node - feed_kpa(option, flow, rho, mu) - manifold_kpa
+        return wanted * sqrt(max(left, 0.0) / meant) - flow
+
+    node = brentq(short, manifold_kpa, held, xtol=1e-7)
+    flow = brought(node)
+    return {"rail_kpa": node - feed_kpa(option, flow, rho, mu), "supply_m3_s": flow, "delivered_m3_s": flow}
+
+
+def returnless_point(
+    option: Option, manifold_kpa: float, demand_kg_s: float, supply_v: float, rho: float, mu: float
+) -> dict[str, float]:
+    """Pumps on as much of the supply voltage as brings what is burnt at the set pressure, within their limits."""
+    regulator, wanted = option.regulator, demand_kg_s / rho
+    target = regulator.base_kpa + regulator.reference_ratio * manifold_kpa
+    slowest = regulator.slowest_pct / 100
+
+    def brought(rail: float, speed: float = 1.0) -> float:
+        return supply(option, rail, manifold_kpa, supply_v * speed, rho, mu)
+
+    if brought(target) < wanted:
+
+        def short(rail: float) -> float:
+            return wanted * sqrt(max(rail - manifold_kpa, 0.0) / (target - manifold_kpa)) - brought(rail)
+
+        rail = brentq(short, manifold_kpa, target, xtol=1e-7)
+        return {"rail_kpa": rail, "supply_m3_s": brought(rail), "delivered_m3_s": brought(rail)}
+    rail = target
+    if brought(target, slowest) > wanted:
+        rail = brentq(lambda p: brought(p, slowest) - wanted, target, target + 3000.0, xtol=1e-7)
+    return {"rail_kpa": rail, "supply_m3_s": wanted, "delivered_m3_s": wanted}

@@ -22,7 +22,7 @@ SCHOOLS = ["consumption", "air"]
 def test_the_field_at_the_targets_own_point_gives_the_targets_demand(boost, school, mixture, barometer, idle):
     one = build(
         None,
-        a_target(boost_kpa=min(boost, boost if barometer + boost > 20 else 0.0), school=school, lambda_=mixture),
+        a_target(boost_kpa=max(boost, 5 - barometer), school=school, lambda_=mixture),
         car={"barometer_kpa": barometer},
         engine={"displacement_l": 2.5, "cylinders": 5, "idle_manifold_kpa": max(idle, 5 - barometer)},
     )

@@ -179,3 +179,15 @@ def test_every_allowed_build_gets_an_answer(ethanol, boost, rpm, cylinders, leng
     assert np.isfinite(told["peak"]["rail_kpa"])
     assert all(load["load"] is None or load["load"] >= 0 for load in told["loads"])
     assert all(finding.title for finding in findings_of(one))
+
+
+@pytest.mark.parametrize(
+    "edits",
+    [
+        [("targets/t1/boost_kpa", -90.0), ("car/barometer_kpa", 79.5)],
+        [("engine/idle_manifold_kpa", -80.0), ("car/barometer_kpa", 79.5)],
+    ],
+)
+def test_a_manifold_below_nothing_is_refused(edits):
+    with pytest.raises(EditError, match="less than nothing"):
+        apply(build(), edits)

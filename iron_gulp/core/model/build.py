@@ -208,6 +208,9 @@ class DesignRules(Model):
     cold_rvp_kpa: float = Field(66.0, ge=5, le=150, title="colder")
 
 
+LEAST_KPA_ABS = 4.0  # an engine breathes something
+
+
 class Build(Model):
     """A build: car, engine, targets and one or more options."""
 
@@ -233,9 +236,19 @@ class Build(Model):
             raise ValueError("an added fuel cannot take the id of a built-in fuel")
         if self.measured is not None and self.measured.base_fuel not in known:
             raise ValueError(f"the logged run names an unknown base fuel {self.measured.base_fuel!r}")
+        if self.car.barometer_kpa + self.engine.idle_manifold_kpa < LEAST_KPA_ABS:
+            raise ValueError(
+                f"idle manifold pressure of {self.engine.idle_manifold_kpa:g} kPa is less than nothing at a barometer of "
+                f"{self.car.barometer_kpa:g} kPa"
+            )
         for target in self.targets:
             if target.base_fuel not in known:
                 raise ValueError(f"target {target.id!r} names an unknown base fuel {target.base_fuel!r}")
+            if self.car.barometer_kpa + target.boost_kpa < LEAST_KPA_ABS:
+                raise ValueError(
+                    f"target {target.name!r}: {target.boost_kpa:g} kPa of manifold pressure is less than nothing at a "
+                    f"barometer of {self.car.barometer_kpa:g} kPa"
+                )
             if target.rpm > self.engine.max_rpm:
                 raise ValueError(
                     f"target {target.name!r} peaks at {target.rpm:g} rpm, above the engine's {self.engine.max_rpm:g}"
