@@ -5,9 +5,12 @@ import pytest
 from hypothesis import given
 from hypothesis import strategies as st
 
+from iron_gulp.core.judge import judge_all
+from iron_gulp.core.model import InjectorSet
 from iron_gulp.core.physics import blend
 from iron_gulp.core.physics import demand as dem
 from iron_gulp.core.physics import injectors as inj
+from tests.systems import build, check_option, injectors
 
 E60 = blend(0.6, 15.0)
 HP_KW = 0.74569987
@@ -108,3 +111,16 @@ def test_flow_rises_with_pressure(one, other, density):
     low, high = sorted((one, other))
     flows = inj.open_flow_kg_s(1000, 300, [low, high], density)
     assert flows[0] <= flows[1]
+
+
+@pytest.mark.parametrize(
+    ("fluid", "share"), [("n-heptane", 1.0), ("not said", 1.0), ("gasoline", 1.0408), ("calibration fluid", 1.0982)]
+)
+def test_a_rating_on_another_fluid_is_brought_to_n_heptane(fluid, share):
+    part = injectors(1000.0, rated_on=fluid)
+    assert part.heptane_cc_min == pytest.approx(1000.0 * share, rel=1e-4)
+    passes = [
+        judge_all(one, one.options[0])[0].load("injectors").load
+        for one in (build(check_option(injectors=InjectorSet(part=each))) for each in (injectors(1000.0 * share), part))
+    ]
+    assert passes[0] == pytest.approx(passes[1], rel=1e-4)

@@ -5,7 +5,8 @@ from dataclasses import dataclass
 from math import log
 from typing import Any
 
-from ..physics import relief_share
+from ..physics import PumpTable, relief_share
+from .memory import remembered
 from .parts import FilterPart, InjectorPart, LinePart, Part, PumpPart, RegulatorPart
 
 
@@ -78,12 +79,13 @@ class Catalogue:
 
 def rated_at_300_kpa(part: InjectorPart) -> float:
     """An injector's rating brought to 300 kPa by the orifice law, cc/min."""
-    return float(part.rated_flow_cc_min * (300.0 / part.rated_pressure_kpa) ** 0.5)
+    return float(part.heptane_cc_min * (300.0 / part.rated_pressure_kpa) ** 0.5)
 
 
 def flow_at(part: PumpPart, rise_kpa: float) -> float:
     """A pump's flow at a pressure rise and the voltage of its highest table, L/h; none past its relief valve."""
-    flow = float(max(part.tables(), key=lambda t: t.voltage_v).flow(rise_kpa))
+    tables: list[PumpTable] = remembered(part, "tables", PumpPart.tables)
+    flow = float(max(tables, key=lambda t: t.voltage_v).flow(rise_kpa))
     return flow * float(relief_share(rise_kpa, part.relief_kpa))
 
 

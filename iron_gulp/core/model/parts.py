@@ -8,7 +8,7 @@ from typing import Annotated, ClassVar, Literal, Self
 
 from pydantic import BaseModel, ConfigDict, Field, model_validator
 
-from ..physics import PumpTable
+from ..physics import TEST_FLUID_KG_M3, PumpTable
 
 Identifier = Annotated[str, Field(pattern=r"^[a-z0-9][a-z0-9-]{0,31}$")]
 Name = Annotated[str, Field(min_length=1, max_length=80)]
@@ -102,6 +102,15 @@ class PumpPart(Part):
 SMALLEST_PULSES, LARGEST_PULSE_MS = ((630.0, 0.35), (1250.0, 0.45), (1600.0, 0.55)), 0.70
 
 
+# Fluids injectors are rated on: SAE J1832; gasoline at 20 °C; calibration fluid after ISO 4113. Unsaid counts as J1832.
+RATING_FLUIDS_KG_M3 = {
+    "n-heptane": TEST_FLUID_KG_M3,
+    "gasoline": 741.0,
+    "calibration fluid": 825.0,
+    "not said": TEST_FLUID_KG_M3,
+}
+
+
 class InjectorPart(Part):
     """An injector as published."""
 
@@ -110,6 +119,7 @@ class InjectorPart(Part):
 
     rated_flow_cc_min: float = Field(ge=20, le=20000, title="Rated flow")
     rated_pressure_kpa: float = Field(300.0, ge=50, le=2000, title="Rated at")
+    rated_on: Literal["n-heptane", "gasoline", "calibration fluid", "not said"] = Field("n-heptane", title="Rated on")
     dead_time_v: tuple[Annotated[float, Field(ge=4, le=32)], ...] = Field(min_length=1, max_length=16)
     dead_time_ms: tuple[Annotated[float, Field(ge=0, le=10)], ...] = Field(min_length=1, max_length=16)
     dead_time_at_kpa: float = Field(300.0, ge=50, le=2000, title="measured at")
@@ -118,11 +128,16 @@ class InjectorPart(Part):
     max_pressure_kpa: float = Field(700.0, ge=100, le=3000, title="Opens against")
 
     @property
+    def heptane_cc_min(self) -> float:
+        """The rating as volume flow of n-heptane: an orifice passes mass with the root of the fluid's density."""
+        return float(self.rated_flow_cc_min * (RATING_FLUIDS_KG_M3[self.rated_on] / TEST_FLUID_KG_M3) ** 0.5)
+
+    @property
     def smallest_pulse_ms(self) -> float:
         """Smallest repeatable pulse without dead time, ms: as published, else by size at 300 kPa (class figures)."""
         if self.min_pulse_ms is not None:
             return self.min_pulse_ms
-        size = self.rated_flow_cc_min * (300.0 / self.rated_pressure_kpa) ** 0.5
+        size = self.heptane_cc_min * (300.0 / self.rated_pressure_kpa) ** 0.5
         return next((pulse for most, pulse in SMALLEST_PULSES if size <= most), LARGEST_PULSE_MS)
 
     @model_validator(mode="after")

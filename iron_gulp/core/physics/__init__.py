@@ -24,7 +24,7 @@ from .fuels import (
     volume_ratio_same_air,
     volume_ratio_same_energy,
 )
-from .injectors import blend_lambda, dead_time_ms, open_flow_kg_s, swap_lambda
+from .injectors import TEST_FLUID_KG_M3, blend_lambda, dead_time_ms, open_flow_kg_s, swap_lambda
 from .lines import acceleration_head_kpa, filter_drop_kpa, line_drop_kpa, velocity_m_s
 from .lookup import Lookup
 from .mixing import fill_to_blend, read_ethanol_sensor
@@ -45,6 +45,7 @@ __all__ = [
     "KPA_PER_PSI",
     "M3_S_PER_L_H",
     "METHANOL",
+    "TEST_FLUID_KG_M3",
     "TIGHT",
     "BaseFuel",
     "Bends",

@@ -69,7 +69,7 @@ def meter_of(build: Build, option: Option, target: Target) -> Meter | None:
         return None
     part = fitted.part
     return Meter(
-        array(part.rated_flow_cc_min),
+        array(part.heptane_cc_min),
         array(part.rated_pressure_kpa),
         array(injector_count(build, fitted)),
         array(float(np.interp(target.supply_v, part.dead_time_v, part.dead_time_ms))),

@@ -138,7 +138,7 @@ def _pump(part: PumpPart, read: Callable[[list[PumpTable], Number, Number], Floa
 def _injector(part: InjectorPart) -> _Points:
     across = floats(np.linspace(0.0, part.max_pressure_kpa, POINTS))
     density = float(blend(ETHANOL, TEMP_C).density_kg_m3)
-    return across, floats(open_flow_kg_s(part.rated_flow_cc_min, part.rated_pressure_kpa, across, density) * 1e3)
+    return across, floats(open_flow_kg_s(part.heptane_cc_min, part.rated_pressure_kpa, across, density) * 1e3)
 
 
 def _line(part: LinePart, top_l_h: float) -> _Points:

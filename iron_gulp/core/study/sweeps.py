@@ -77,7 +77,7 @@ def injector_flow(build: Build, verdict: TargetVerdict) -> Sweep:
 
     def flow(ratio: float) -> Floats:
         across = set_pressure_kpa(regulator.base_kpa, ratio, manifold) - manifold
-        each = inj.open_flow_kg_s(part.rated_flow_cc_min, part.rated_pressure_kpa, across, verdict.fuel.density_kg_m3)
+        each = inj.open_flow_kg_s(part.heptane_cc_min, part.rated_pressure_kpa, across, verdict.fuel.density_kg_m3)
         return floats(each * 1e3)
 
     ratio_now = regulator.reference_ratio

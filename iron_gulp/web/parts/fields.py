@@ -12,7 +12,6 @@ from iron_gulp.core.model import (
     Kind,
     Line,
     Part,
-    PumpPart,
     element_at,
     fitted,
     shelf_kind,
@@ -136,9 +135,12 @@ class Fields(Context):
         kind = self.kind_of(part_path)
         if kind != "pumps":
             return [(part.shelf_id or "", part.name) for part in self.shelf.parts(kind)]
-        verdicts = self.bench.judged.verdicts
-        rise = lift_rise_kpa(verdicts) if "/lift/" in part_path else end_rise_kpa(verdicts)
-        fitted = PumpPart.model_validate(value_at(self.build, part_path))
+        verdicts, option = self.bench.judged.verdicts, self.option
+        if "/lift/" in part_path and option.lift is not None:
+            fitted, rise = option.lift.part, lift_rise_kpa(verdicts)
+        else:
+            fitted = next(group.part for group in option.pumps if f"/pumps/{group.id}/" in part_path)
+            rise = end_rise_kpa(verdicts)
         at = self.quantity(rise, "pressure_kpa")
         return [
             (one.part.shelf_id or "", f"{one.part.name} · {self.quantity(one.flow_l_h, 'flow_l_h')} at {at}")

@@ -22,7 +22,7 @@ LABELS = {
 }
 SHOWN = {
     "pumps": ("kind",),
-    "injectors": ("rated_flow_cc_min", "rated_pressure_kpa", "min_pulse_ms", "max_pressure_kpa"),
+    "injectors": ("rated_flow_cc_min", "rated_pressure_kpa", "rated_on", "min_pulse_ms", "max_pressure_kpa"),
     "lines": ("size", "construction", "bore_mm"),
     "regulators": ("min_base_kpa", "max_base_kpa", "capacity_l_h", "max_pressure_kpa"),
     "filters": ("grade_um", "rated_flow_l_h", "rated_drop_kpa"),

@@ -21,7 +21,7 @@ def _fitted(context: Context) -> InjectorSet:
 def _flow(context: Context) -> Values:
     part = _fitted(context).part
     return {
-        "Q": part.rated_flow_cc_min,
+        "Q": part.heptane_cc_min,
         "p_r": part.rated_pressure_kpa,
         "Δp": float(context.verdict.points.hydraulics.differential_kpa[PEAK]),
         "ρ": context.verdict.fuel.density_kg_m3,
@@ -56,7 +56,7 @@ def _effective(x: Values) -> float:
 def _required(context: Context) -> Values:
     part, engine = _fitted(context).part, context.build.engine
     flow = inj.open_flow_kg_s(
-        part.rated_flow_cc_min,
+        part.heptane_cc_min,
         part.rated_pressure_kpa,
         context.verdict.option.regulator.base_kpa,
         context.verdict.fuel.density_kg_m3,
@@ -167,7 +167,7 @@ FIGURES: tuple[AnyFigure, ...] = (
         "q = Q × 684 × √(Δp ÷ p_r) × √(ρ ÷ 684)",
         J1832,
         (
-            ("Q", "Rated flow", "rated_flow_cc_min"),
+            ("Q", "Rated flow, as n-heptane", "rated_flow_cc_min"),
             ("p_r", "Rated at", "rated_kpa"),
             ("Δp", "Pressure across it", "differential_kpa"),
             ("ρ", "Density of the fuel", "density_kg_m3"),
