@@ -24,16 +24,22 @@ def _units(*rows: tuple[str, str, int]) -> dict[str, BenchUnit]:
 
 
 CHOICES: dict[str, dict[str, BenchUnit]] = {
-    "pressure": _units(("kPa", "kPa", 1), ("bar", "bar", 3), ("psi", "psi", 1), ("kgf/cm²", "kgf/cm**2", 3)),
-    "flow": _units(("L/h", "L/h", 1), ("cc/min", "cc/min", 0), ("gal/h", "gallon/h", 2)),
-    "injector flow": _units(("cc/min", "cc/min", 0), ("lb/h", "test_lb/h", 1), ("g/s", "test_g/s", 2)),
+    "pressure": _units(
+        ("kPa", "kPa", 0), ("bar", "bar", 2), ("psi", "psi", 1), ("kgf/cm²", "kgf/cm**2", 2), ("inHg", "inHg", 1)
+    ),
+    "flow": _units(("L/h", "L/h", 0), ("cc/min", "cc/min", 0), ("gal/h", "gallon/h", 1)),
+    "injector flow": _units(
+        ("cc/min", "cc/min", 0), ("lb/h", "catalogue_lb/h", 1), ("lb/h n-heptane", "test_lb/h", 1), ("g/s", "test_g/s", 2)
+    ),
     "fuel mass": _units(("kg/h", "kg/h", 1), ("lb/h", "lb/h", 1), ("g/s", "g/s", 2)),
     "consumption": _units(("kg/kWh", "kg/kW/h", 3), ("lb/hp·h", "lb/hp/h", 3), ("g/kWh", "g/kW/h", 0)),
     "power": _units(("kW", "kW", 0), ("hp", "hp", 0), ("metric hp", "metric_hp", 0)),
-    "temperature": _units(("°C", "degC", 1), ("°F", "degF", 1)),
+    "temperature": _units(("°C", "degC", 0), ("°F", "degF", 0)),
     "length": _units(("m", "m", 2), ("ft", "ft", 2), ("inch", "inch", 1)),
-    "bore": _units(("mm", "mm", 2), ("inch", "inch", 3), ("dash", "dash", 2)),
-    "volume": _units(("L", "L", 2), ("gal", "gallon", 2)),
+    "bore": _units(("mm", "mm", 1), ("inch", "inch", 3), ("dash", "dash", 2)),
+    "displacement": _units(("L", "L", 2), ("ci", "inch**3", 0), ("cc", "milliliter", 0)),
+    "mixture": _units(("λ", "dimensionless", 3), ("AFR", "gasoline_lambda", 2)),
+    "volume": _units(("L", "L", 1), ("gal", "gallon", 1)),
 }
 DEFAULT_UNITS = {dimension: next(iter(units)) for dimension, units in CHOICES.items()}
 PRESETS: dict[str, dict[str, str]] = {
@@ -51,6 +57,8 @@ PRESETS: dict[str, dict[str, str]] = {
         "length": "ft",
         "bore": "inch",
         "volume": "gal",
+        "displacement": "ci",
+        "mixture": "AFR",
     },
 }
 
@@ -59,15 +67,19 @@ PRESETS: dict[str, dict[str, str]] = {
 def registry() -> pint.UnitRegistry[float]:
     """The unit registry: pint's own, with the trade's additions.
 
-    Injector ratings quoted by mass mean n-heptane at 684 kg/m³ (SAE J1832). hp is the mechanical horsepower. A dash
+    Injector ratings quoted in lb/h follow catalogues, about 10.5 cc/min each (0.72 kg/L); those in g/s, and in lb/h of
+    n-heptane where that is asked for, 684 kg/m³ (SAE J1832). hp is the mechanical horsepower. A dash
     size counts sixteenths of an inch of nominal bore.
     """
     units: pint.UnitRegistry[float] = pint.UnitRegistry(autoconvert_offset_to_baseunit=False)
     units.define("@alias horsepower = hp")
     units.define("test_g = (1 / 0.684) * milliliter")
     units.define("test_lb = 453.59237 * test_g")
+    units.define("catalogue_lb = 453.59237 / 0.72 * milliliter")
     units.define("metric_hp = 735.49875 * watt")
     units.define("dash = inch / 16")
+    # Gauges show air to fuel on the gasoline scale, 14.7 at λ 1, whatever is burnt.
+    units.define("gasoline_lambda = 1 / 14.7")
     return units
 
 

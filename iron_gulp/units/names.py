@@ -11,23 +11,25 @@ from functools import lru_cache
 class Quantity:
     """A quantity: its dimension (key of bench choices, or "" when it has one unit only), kept unit, shown symbol.
 
-    `decimals` is how a figure is shown in the kept unit.
+    `decimals` is as fine as a bench instrument shows it in the kept unit; `exact` figures are set or counted, and keep
+    every digit before the point, where estimates have three significant ones.
     """
 
     dimension: str
     kept: str
     symbol: str
     decimals: int = 1
+    exact: bool = False
 
 
 _BY_SUFFIX: dict[str, Quantity] = {
     "kpa_abs": Quantity("pressure", "kPa", "kPa", 1),
     "kpa": Quantity("pressure", "kPa", "kPa", 1),
-    "cc_min": Quantity("injector flow", "cc/min", "cc/min", 0),
+    "cc_min": Quantity("injector flow", "cc/min", "cc/min", 0, True),
     "l_h": Quantity("flow", "L/h", "L/h", 1),
     "kg_h": Quantity("fuel mass", "kg/h", "kg/h", 1),
     "kg_kwh": Quantity("consumption", "kg/kWh", "kg/kWh", 3),
-    "kg_m3": Quantity("", "kg/m³", "kg/m³", 1),
+    "kg_m3": Quantity("", "kg/m³", "kg/m³", 0),
     "mj_kg": Quantity("", "MJ/kg", "MJ/kg", 2),
     "mpa_s": Quantity("", "mPa·s", "mPa·s", 3),
     "g_s": Quantity("", "g/s", "g/s", 2),
@@ -39,7 +41,7 @@ _BY_SUFFIX: dict[str, Quantity] = {
     "kw": Quantity("power", "kW", "kW", 0),
     "w": Quantity("", "W", "W", 0),
     "mohm": Quantity("", "mΩ", "mΩ", 1),
-    "rpm": Quantity("", "rpm", "rpm", 0),
+    "rpm": Quantity("", "rpm", "rpm", 0, True),
     "ms_per_100_kpa": Quantity("", "ms per 100 kPa", "ms/100 kPa", 3),
     "ms": Quantity("", "ms", "ms", 2),
     "pct": Quantity("", "%", "%", 1),
@@ -47,11 +49,11 @@ _BY_SUFFIX: dict[str, Quantity] = {
     "afr": Quantity("", "", "", 2),
     "factor": Quantity("", "×", "×", 3),
     "reynolds": Quantity("", "", "", 0),
-    "lambda": Quantity("", "", "", 3),
+    "lambda": Quantity("mixture", "λ", "λ", 3),
     "c": Quantity("temperature", "°C", "°C", 1),
     "l": Quantity("volume", "L", "L", 2),
     "m": Quantity("length", "m", "m", 2),
-    "v": Quantity("", "V", "V", 2),
+    "v": Quantity("", "V", "V", 1),
     "a": Quantity("", "A", "A", 1),
     "s": Quantity("", "s", "s", 1),
     "per_k": Quantity("", "1/K", "1/K", 5),
@@ -62,14 +64,17 @@ _BY_SUFFIX: dict[str, Quantity] = {
     "g": Quantity("", "g", "g", 2),
     "hz": Quantity("", "Hz", "Hz", 0),
 }
+_BY_NAME = {"displacement_l": Quantity("displacement", "L", "L", 2)}
 PLAIN = Quantity("", "", "", 2)
-COUNT = Quantity("", "", "", 0)
+COUNT = Quantity("", "", "", 0, True)
 
 
 @lru_cache(maxsize=4096)
 def quantity_of(name: str) -> Quantity:
     """The quantity of a name by its longest known suffix; a plain number when there is none."""
     words = name.rstrip("_").split("_")
+    if name in _BY_NAME:
+        return _BY_NAME[name]
     for start in range(len(words)):
         found = _BY_SUFFIX.get("_".join(words[start:]))
         if found is not None and (start > 0 or name in _BY_SUFFIX or len(words) == 1):

@@ -2,6 +2,7 @@
 
 import math
 import re
+from collections.abc import Callable
 
 from pint.errors import PintError
 
@@ -18,6 +19,14 @@ _SPELLINGS = {
     "cc": "cc/min",
     "cc/m": "cc/min",
     "ml/min": "cc/min",
+    "psig": "psi",
+    "cid": "ci",
+    "cuin": "ci",
+    "cu.in": "ci",
+    "in3": "ci",
+    "in³": "ci",
+    "in.hg": "inHg",
+    "an": "dash",
     "lb/hr": "lb/h",
     "lbs/hr": "lb/h",
     "lbs/h": "lb/h",
@@ -67,14 +76,47 @@ def read_quantity(text: str, name: str, units: BenchUnits) -> float:
     Without a unit the bench unit counts; with one, that unit, if it measures the same thing.
     """
     quantity = quantity_of(name)
+    text = _plain_words(text, name)
     value, rest = _split(text)
     if not rest:
         return _kept(units, value, quantity, None)
+    special = _SPECIAL.get(name, {}).get(rest.lower().strip())
+    if special is not None:
+        return _finite(special(value))
     if name == "barometer_kpa" and rest.lower() in _METRES:
         return _at_altitude_kpa(value * _METRES[rest.lower()])
     unit = _unit(rest, quantity, units)
+    if unit and unit.key == "inHg" and "manifold" in name:
+        value = -abs(value)  # a gauge in inches of mercury at a manifold reads vacuum
     # The trade writes dash sizes with a leading dash, which is no minus.
     return _kept(units, abs(value) if unit and unit.key == "dash" else value, quantity, unit)
+
+
+def _plain_words(text: str, name: str) -> str:
+    """What the trade writes before or around a number, brought to a number with a unit."""
+    text = text.strip()
+    if quantity_of(name).symbol == "%" and (found := re.fullmatch(r"[eEmM]\s?(\d{1,3}(?:[.,]\d+)?)", text)):
+        return found.group(1)
+    if found := re.fullmatch(r"dash\s*-?(\d{1,2})", text, re.IGNORECASE):
+        return f"{found.group(1)} dash"
+    if found := re.fullmatch(r"(?:(\d{1,3})[ -])?(\d{1,3})/(\d{1,3})\s*(\D.*)", text):
+        whole, over, under, rest = found.groups()
+        if int(under):
+            return f"{float(whole or 0) + int(over) / int(under):.10g} {rest}"
+    return text
+
+
+def _awg_mm2(gauge: float) -> float:
+    """Cross-section of a wire by the American gauge (ASTM B258), mm². Raises Unreadable."""
+    if not -3 <= gauge <= 40:
+        raise Unreadable("wire gauges from 0000 (−3) to 40 are known here")
+    return float(3.141592653589793 / 4.0 * (0.127 * 92.0 ** ((36.0 - gauge) / 39.0)) ** 2)
+
+
+# Units that count in some fields only, by the field's name.
+_SPECIAL: dict[str, dict[str, Callable[[float], float]]] = {
+    "area_mm2": {"awg": _awg_mm2, "ga": _awg_mm2},
+}
 
 
 def _at_altitude_kpa(metres: float) -> float:
@@ -85,10 +127,13 @@ def _at_altitude_kpa(metres: float) -> float:
 
 
 def _kept(units: BenchUnits, value: float, quantity: Quantity, unit: BenchUnit | None) -> float:
-    kept = units.kept(value, quantity, unit)
-    if not math.isfinite(kept):
+    return _finite(units.kept(value, quantity, unit))
+
+
+def _finite(value: float) -> float:
+    if not math.isfinite(value):
         raise Unreadable("that number is too large")
-    return kept
+    return value
 
 
 def _split(text: str) -> tuple[float, str]:

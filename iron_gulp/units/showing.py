@@ -7,28 +7,46 @@ from collections.abc import Mapping
 from .bench import BenchUnits, finite
 from .names import quantity_of
 
+SIGNIFICANT = 3
 ENDLESS = "∞"
 NOTHING = "–"
 _PLACEHOLDER = re.compile(r"\{(\w+)\}")
 
 
-def show(value: float | None, name: str, units: BenchUnits) -> tuple[str, str]:
-    """A figure for reading: (number, unit symbol). `name` ends in the unit the value is kept in."""
+def show(value: float | None, name: str, units: BenchUnits, finer: int = 0) -> tuple[str, str]:
+    """A figure for reading: (number, unit symbol). `name` ends in the unit the value is kept in.
+
+    Estimates have three significant digits and are never finer than a bench instrument; an opened figure shows `finer`
+    digits more.
+    """
     quantity = quantity_of(name)
     unit = units.unit(quantity)
     if value is None or not finite(value):
         return (ENDLESS if value is not None and value > 0 else NOTHING), unit.key
-    return number(units.shown(value, quantity), unit.decimals), unit.key
+    significant = None if quantity.exact else SIGNIFICANT + finer
+    return number(units.shown(value, quantity), unit.decimals + finer, significant), unit.key
 
 
-def number(value: float, decimals: int) -> str:
-    """A number with thin-space thousands, a true minus, and more decimals when it would otherwise read as zero."""
+def number(value: float, decimals: int, significant: int | None = None) -> str:
+    """A number with thin-space thousands and a true minus, rounded to decimals and to significant digits.
+
+    One that would read as zero shows its first digit.
+    """
+    if value != 0 and significant is not None:
+        rounded = float(f"{value:.{significant - 1}e}")
+        places = significant - 1 - _magnitude(rounded)
+        # Rounded once only, to whichever is coarser.
+        value, decimals = (rounded, 0) if places < 0 else (value, min(decimals, places))
     if value != 0 and abs(value) < 0.5 * 10**-decimals:
-        decimals = min(decimals + 2, 6)
+        decimals = min(-_magnitude(value), 6)
     text = f"{value:,.{decimals}f}".replace(",", "\u202f")
     if float(text.replace("\u202f", "")) == 0:
         text = text.lstrip("-")
     return text.replace("-", "−")
+
+
+def _magnitude(value: float) -> int:
+    return int(f"{value:.12e}".split("e")[1])
 
 
 def show_text(template: str, values: Mapping[str, float | str], units: BenchUnits) -> str:

@@ -30,6 +30,8 @@ NAMES = {
     "length": "length_m",
     "bore": "bore_mm",
     "volume": "volume_l",
+    "displacement": "displacement_l",
+    "mixture": "idle_lambda",
 }
 
 
@@ -46,7 +48,24 @@ def test_every_dimension_has_a_name_here():
         ("3 kgf/cm2", "base_kpa", 294.1995),
         ("480 hp", "power_kw", 357.936),
         ("400 metric hp", "power_kw", 294.1995),
-        ("90.4777 lb/h", "rated_flow_cc_min", 1000.0),
+        ("95.2397 lb/h", "rated_flow_cc_min", 1000.0),
+        ("90.4777 lb/h n-heptane", "rated_flow_cc_min", 1000.0),
+        ("15 psig", "boost_kpa", 103.4214),
+        ("18 inHg", "idle_manifold_kpa", -60.955),
+        ("-18 inHg", "idle_manifold_kpa", -60.955),
+        ("E85", "ethanol_pct", 85.0),
+        ("e 10", "ethanol_pct", 10.0),
+        ("11.5 AFR", "lambda", 0.782313),
+        ("122 ci", "displacement_l", 1.99922),
+        ("350 CID", "displacement_l", 5.73547),
+        ("14 AWG", "area_mm2", 2.0809),
+        ("0 awg", "area_mm2", 53.475),
+        ("1/2 in", "bore_mm", 12.7),
+        ("1 1/2 in", "bore_mm", 38.1),
+        ('3/8"', "bore_mm", 9.525),
+        ("dash 8", "bore_mm", 12.7),
+        ("8 AN", "bore_mm", 12.7),
+        ("-8 AN", "bore_mm", 12.7),
         ("70 F", "fuel_temp_c", 21.1111),
         ("300 K", "fuel_temp_c", 26.85),
         ("-8 dash", "bore_mm", 12.7),
@@ -84,6 +103,10 @@ def test_typed_with_a_unit(typed, name, kept):
         ("nan", "base_kpa", "not a number"),
         ("inf", "base_kpa", "not a number"),
         ("0x10", "base_kpa", "not a unit known"),
+        ("1/0 in", "bore_mm", "not a unit known"),
+        ("E85", "base_kpa", "not a number"),
+        ("99 AWG", "area_mm2", "gauges"),
+        ("14 AWG", "bore_mm", "not a unit known"),
     ],
 )
 def test_unreadable_says_why(typed, name, words):
@@ -114,13 +137,13 @@ def test_what_is_typed_reads_back_exactly(dimension, data, number):
 
 
 def test_figures_for_reading():
-    assert show(1234.56, "flow_l_h", METRIC) == ("1\u202f234.6", "L/h")
-    assert show(-62.0, "manifold_kpa", METRIC) == ("−62.0", "kPa")
+    assert show(1234.56, "flow_l_h", METRIC) == ("1\u202f230", "L/h")
+    assert show(-62.0, "manifold_kpa", METRIC) == ("−62", "kPa")
     assert show(300.0, "base_kpa", US) == ("43.5", "psi")
     assert show(float("inf"), "load_pct", METRIC)[0] == "∞"
     assert show(None, "base_kpa", METRIC)[0] == "–"
     assert show(0.0004, "flow_g_s", METRIC)[0] == "0.0004"
-    assert show(-0.0, "flow_l_h", METRIC)[0] == "0.0"
+    assert show(-0.0, "flow_l_h", METRIC)[0] == "0"
 
 
 def test_text_with_values_in_bench_units():
@@ -139,7 +162,7 @@ def test_unknown_choice_falls_back():
         ("stoich_afr", ""),
         ("dead_time_ms_per_100_kpa", "ms/100 kPa"),
         ("lambda_factor", "×"),
-        ("lambda_", ""),
+        ("lambda_", "λ"),
         ("cylinders", ""),
         ("capacity_drop_kpa", "kPa"),
         ("loop_m", "m"),
@@ -147,3 +170,38 @@ def test_unknown_choice_falls_back():
 )
 def test_names_end_in_their_unit(name, unit):
     assert quantity_of(name).symbol == unit
+
+
+@pytest.mark.parametrize(
+    ("value", "name", "shown"),
+    [
+        (835.94, "bypass_l_h", "836"),
+        (1278.7, "bypass_l_h", "1\u202f280"),
+        (99.96, "load_pct", "100"),
+        (84.23, "load_pct", "84.2"),
+        (0.412, "drop_kpa", "0.4"),
+        (0.0371, "drop_kpa", "0.04"),
+        (12.94, "pump_v", "12.9"),
+        (19.66, "current_a", "19.7"),
+        (6843.0, "rpm", "6\u202f843"),
+        (1095.4, "rated_flow_cc_min", "1\u202f095"),
+        (556.6, "rail_kpa", "557"),
+        (0.6226, "pulse_ms", "0.62"),
+    ],
+)
+def test_estimates_have_three_digits_and_none_a_bench_instrument_lacks(value, name, shown):
+    assert show(value, name, METRIC)[0] == shown
+
+
+def test_an_opened_figure_shows_a_digit_more():
+    assert show(556.64, "rail_kpa", METRIC, 1)[0] == "556.6"
+    assert show(1278.74, "bypass_l_h", METRIC, 1)[0] == "1\u202f279"
+
+
+@given(st.floats(1e-4, 1e6), st.sampled_from(sorted(NAMES)), st.sampled_from(sorted(PRESETS)))
+def test_no_figure_is_off_by_more_than_its_last_digit(value, dimension, preset):
+    units = BenchUnits(PRESETS[preset])
+    quantity = quantity_of(NAMES[dimension])
+    meant = units.shown(value, quantity)
+    shown = float(show(value, NAMES[dimension], units)[0].replace("\u202f", "").replace("−", "-"))
+    assert abs(shown - meant) <= max(0.0051 * abs(meant), 0.51 * 10 ** -units.unit(quantity).decimals)

@@ -22,13 +22,13 @@ def opened(workshop, key, units):
 def test_formula_is_shown_with_this_builds_values(workshop):
     view = opened(workshop, "demand.crank_kw", METRIC)
     assert view.formula == "P_crank = P ÷ (1 − loss)"
-    assert view.with_values == "⟨306 kW⟩ ÷ (1 − ⟨16.0 %⟩) = 364 kW"
+    assert view.with_values == "⟨305.7 kW⟩ ÷ (1 − ⟨16.00 %⟩) = 364.0 kW"
     assert [row.symbol for row in view.rows] == ["P", "loss"]
 
 
 def test_values_follow_the_bench_units(workshop):
     view = opened(workshop, "demand.crank_kw", US)
-    assert view.with_values == "⟨410 hp⟩ ÷ (1 − ⟨16.0 %⟩) = 488 hp"
+    assert view.with_values == "⟨410.0 hp⟩ ÷ (1 − ⟨16.00 %⟩) = 488.1 hp"
     assert view.unit == "hp"
 
 

@@ -111,7 +111,7 @@ class Target(Model):
     power_at: Literal["wheels", "crank"] = Field("wheels", title="at the")
     boost_kpa: float = Field(ge=-95, le=600, title="Boost")
     rpm: float = Field(ge=300, le=20000, title="Peak at")
-    lambda_: float = Field(0.85, ge=0.4, le=1.6, title="λ", alias="lambda")
+    lambda_: float = Field(0.85, ge=0.4, le=1.6, title="Mixture", alias="lambda")
     ve_pct: float | None = Field(None, ge=10, le=200, title="VE")
     charge_temp_c: float = Field(45.0, ge=-50, le=250, title="Charge temperature")
     supply_v: float = Field(13.8, ge=5, le=32, title="System voltage")
@@ -179,7 +179,7 @@ class Engine(Model):
     idle_rpm: float = Field(900.0, ge=200, le=5000, title="Idle speed")
     idle_manifold_kpa: float = Field(-60.0, ge=-95, le=20, title="Idle manifold pressure")
     idle_ve_pct: float = Field(65.0, ge=10, le=200, title="VE at idle")
-    idle_lambda: float = Field(1.0, ge=0.5, le=1.5, title="λ at idle")
+    idle_lambda: float = Field(1.0, ge=0.5, le=1.5, title="Mixture at idle")
     idle_air_g_s: float | None = Field(None, ge=0.05, le=200, title="Logged air at idle")
     idle_fuel_kg_h: float | None = Field(None, ge=0.02, le=60, title="Logged fuel at idle")
 

@@ -160,7 +160,7 @@ class PumpGroup(Model):
     on_above_rpm: float | None = Field(None, ge=0, le=20000, title="above speed")
     on_above_l_h: float | None = Field(None, ge=0, le=10000, title="above fuel flow")
     on_above_duty_pct: float | None = Field(None, ge=0, le=100, title="above duty")
-    on_below_lambda: float | None = Field(None, ge=0.4, le=1.6, title="richer than λ")
+    on_below_lambda: float | None = Field(None, ge=0.4, le=1.6, title="richer than")
     when: Literal["any", "all"] = Field("any", title="needs")
     hysteresis_pct: float = Field(15.0, ge=0, le=90, title="Hysteresis")
     min_on_s: float = Field(2.0, ge=0, le=60, title="Stays on at least")

@@ -17,6 +17,9 @@ class InputRow:
     high: str
 
 
+FINER = 1  # an opened figure shows a digit more than is known, so that its formula adds up
+
+
 @dataclass(frozen=True)
 class ExplanationView:
     label: str
@@ -31,14 +34,14 @@ class ExplanationView:
 
 def explanation_view(explanation: Explanation, units: BenchUnits) -> ExplanationView:
     """The explanation in bench units. The formula with values keeps the units named beside each value."""
-    number, unit = show(explanation.value, explanation.name, units)
+    number, unit = show(explanation.value, explanation.name, units, FINER)
 
     def moved(value: float | None) -> str:
-        return "–" if value is None else show(value, explanation.name, units)[0]
+        return "–" if value is None else show(value, explanation.name, units, FINER)[0]
 
     rows = []
     for one in explanation.inputs:
-        shown, symbol = show(one.value, one.name, units)
+        shown, symbol = show(one.value, one.name, units, FINER)
         rows.append(InputRow(one.symbol, one.label, shown, symbol, moved(one.low), moved(one.high)))
     return ExplanationView(
         explanation.label,
@@ -58,7 +61,7 @@ def _with_values(explanation: Explanation, units: BenchUnits, result: str) -> st
         return ""
     values = {}
     for one in explanation.inputs:
-        shown, _ = show(one.value, one.name, units)
+        shown, _ = show(one.value, one.name, units, FINER)
         symbol = units.unit(quantity_of(one.name)).key
         values[one.symbol] = f"{shown} {symbol}".strip()
     longest_first = sorted(values, key=len, reverse=True)

@@ -8,6 +8,7 @@ from iron_gulp.units import BenchUnits, Unreadable, as_input, quantity_of, read_
 
 Values = Mapping[str, float]
 Show = Callable[[float, str], str]
+FINER = 1  # digits beyond those of an estimate: what is worked out here was typed here
 
 
 @dataclass(frozen=True)
@@ -125,7 +126,7 @@ def calculator_view(
     answer = ""
     if not any(field.error for field in fields):
         try:
-            answer = calculator.answer(values, lambda value, name: " ".join(show(value, name, units)))
+            answer = calculator.answer(values, lambda value, name: " ".join(show(value, name, units, FINER)))
         except ValueError as problem:
             answer = f"{calculator.refusal}: {problem}."
     return CalculatorView(key, calculator.title, tuple(fields), answer, calculator.note)
