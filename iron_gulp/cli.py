@@ -1,6 +1,9 @@
 """The command line: serve, demo, solve, export, import, schema."""
 
 import json
+import sqlite3
+from collections.abc import Iterator
+from contextlib import contextmanager
 from pathlib import Path
 from typing import Annotated, NoReturn
 
@@ -13,6 +16,7 @@ from iron_gulp.formats import build_file
 from iron_gulp.formats.build_file import BuildFileError
 from iron_gulp.services.workshop import NewerDatabase, NotFound, Workshop
 from iron_gulp.settings import Settings
+from iron_gulp.storage.backup import Damaged, InUse, alone, keep_copy, latest_copy, put_back, write_copy
 
 app = typer.Typer(help="Iron Gulp: fuel-system sizing.", no_args_is_help=True, pretty_exceptions_enable=False)
 DataDir = Annotated[Path | None, typer.Option("--data", help="Folder of the database.")]
@@ -34,10 +38,28 @@ def _workshop(settings: Settings) -> Workshop:
         return Workshop(settings.database)
     except NewerDatabase as error:
         _refuse([str(error)])
+    except Damaged as error:
+        copy = latest_copy(settings.database)
+        offer = (
+            "there is no backup of it"
+            if copy is None
+            else f"the last whole backup is put back by: iron-gulp restore {copy}"
+        )
+        _refuse([f"the database is damaged: {error}", offer])
     except OSError as error:
         _refuse([f"{settings.data}: {error.strerror}"])
     except DatabaseError as error:
         _refuse([f"{settings.database}: {error.orig}; nothing was changed"])
+
+
+@contextmanager
+def _alone(settings: Settings) -> Iterator[None]:
+    """The folder held for one server."""
+    try:
+        with alone(settings.data):
+            yield
+    except InUse as error:
+        _refuse([str(error)])
 
 
 def _read(file: Path) -> Build:
@@ -53,28 +75,37 @@ def _serve(settings: Settings) -> None:
     import uvicorn
 
     from iron_gulp.web.app import create_app
+    from iron_gulp.web.door import Door
 
-    application = create_app(_workshop(settings))
+    door = Door.of(settings.host, tuple(settings.names))
+    workshop = _workshop(settings)
     typer.echo(f"Iron Gulp is at http://{settings.host}:{settings.port}/ (Ctrl+C stops it)")
-    uvicorn.run(application, host=settings.host, port=settings.port, log_level="warning")
+    if door.code:
+        typer.echo(f"Other machines reach it: they are asked for the access code {door.code}")
+    try:
+        uvicorn.run(create_app(workshop, door), host=settings.host, port=settings.port, log_level="warning")
+    finally:
+        workshop.close()
 
 
 @app.command()
 def serve(data: DataDir = None, host: str | None = None, port: int | None = None) -> None:
     """Serve the application."""
     settings = _settings(data)
-    _serve(settings.model_copy(update={k: v for k, v in {"host": host, "port": port}.items() if v is not None}))
+    with _alone(settings):
+        _serve(settings.model_copy(update={k: v for k, v in {"host": host, "port": port}.items() if v is not None}))
 
 
 @app.command()
 def demo(data: DataDir = None, host: str | None = None, port: int | None = None) -> None:
     """Put the demo builds into an empty garage and serve."""
     settings = _settings(data)
-    workshop = _workshop(settings)
-    loaded = workshop.garage.load_demo()
-    workshop.close()
-    typer.echo(f"{loaded} demo builds loaded" if loaded else "The garage already holds builds; nothing was added")
-    _serve(settings.model_copy(update={k: v for k, v in {"host": host, "port": port}.items() if v is not None}))
+    with _alone(settings):
+        workshop = _workshop(settings)
+        loaded = workshop.garage.load_demo()
+        workshop.close()
+        typer.echo(f"{loaded} demo builds loaded" if loaded else "The garage already holds builds; nothing was added")
+        _serve(settings.model_copy(update={k: v for k, v in {"host": host, "port": port}.items() if v is not None}))
 
 
 @app.command()
@@ -110,6 +141,34 @@ def import_(file: Path, data: DataDir = None) -> None:
     """Read a build file into the garage; prints the new build's id."""
     build = _read(file)
     typer.echo(_workshop(_settings(data)).garage.import_build(build_file.write(build)))
+
+
+@app.command()
+def backup(file: Annotated[Path | None, typer.Argument()] = None, data: DataDir = None) -> None:
+    """Write a checked copy of the database, to FILE or among its backups; the server may run meanwhile."""
+    settings = _settings(data)
+    if not settings.database.exists():
+        _refuse([f"{settings.database}: there is no database yet"])
+    try:
+        if file is None:
+            file = keep_copy(settings.database, "by-hand")
+        else:
+            write_copy(settings.database, file)
+    except (Damaged, OSError, sqlite3.Error) as error:
+        _refuse([f"no backup was written: {error}"])
+    typer.echo(f"{file} is a whole copy")
+
+
+@app.command()
+def restore(file: Path, data: DataDir = None) -> None:
+    """Make a backup the database again; what stood there is moved aside, not removed."""
+    settings = _settings(data)
+    with _alone(settings):
+        try:
+            aside = put_back(settings.database, file)
+        except (Damaged, OSError, sqlite3.Error) as error:
+            _refuse([f"nothing was restored: {error}"])
+    typer.echo(f"{settings.database} is what {file} was" + (f"; what stood there is now {aside}" if aside else ""))
 
 
 @app.command()

@@ -13,6 +13,7 @@ class Settings(BaseSettings):
     data: Path = Path(".data")
     host: str = "127.0.0.1"
     port: int = 8472
+    names: list[str] = []  # host names the server answers to, beside its address and loopback
 
     @property
     def database(self) -> Path:

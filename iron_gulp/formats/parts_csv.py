@@ -14,6 +14,8 @@ from pydantic import ValidationError
 from iron_gulp.core.model import Part, PumpCurve, problems_of
 from iron_gulp.shelf import KINDS
 
+from .cells import neutral, plain
+
 LARGEST_BYTES = 1_000_000
 CURVE = ("voltage_v", "pressure_kpa", "flow_l_h", "current_a")
 HIDDEN = ("shelf_id", "curves")
@@ -81,7 +83,7 @@ def part_of(kind: str, row: dict[str, str], number: int = 1) -> Part:
     """A part from texts by column; empty texts leave the default. Raises PartsFileError with every problem."""
     problems, data = [], {}
     for column in columns(kind):
-        text = (row.get(column) or "").strip()
+        text = plain((row.get(column) or "").strip())
         if not text:
             continue
         try:
@@ -157,4 +159,4 @@ def _text(value: Any) -> str:
         return "yes" if value else "no"
     if isinstance(value, list):
         return ";".join(str(one) for one in value)
-    return str(value)
+    return neutral(str(value))

@@ -6,6 +6,8 @@ from collections.abc import Iterable
 
 from iron_gulp.core.account import Item
 
+from .cells import neutral
+
 HEADER = ("section", "place", "part", "size", "count", "length_m", "counted")
 
 
@@ -17,10 +19,7 @@ def write(items: Iterable[Item]) -> str:
     for item in items:
         writer.writerow(
             (
-                item.section,
-                item.place,
-                item.part,
-                item.size,
+                *(neutral(text) for text in (item.section, item.place, item.part, item.size)),
                 "" if item.count is None else item.count,
                 "" if item.length_m is None else f"{item.length_m:.2f}",
                 "usual number" if item.usual else "from the model",

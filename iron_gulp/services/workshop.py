@@ -5,6 +5,7 @@ from pathlib import Path
 from iron_gulp.formats.build_file import BuildFileError
 from iron_gulp.shelf import Shelf, load_shelf
 from iron_gulp.storage import BuildRepository, NewerDatabase, NotFound, PartRepository, open_database
+from iron_gulp.storage.backup import keep_copy
 
 from .documents import Documents
 from .edits import Edits, Outcome
@@ -20,6 +21,7 @@ class Workshop:
     """What an application serves: `garage`, `judging`, `edits`, `documents` and own `parts` on one database."""
 
     def __init__(self, database_path: Path, shelf: Shelf | None = None):
+        self._path = database_path
         self._database = open_database(database_path)
         database = self._database
         builds = BuildRepository(database, summarise)
@@ -30,6 +32,10 @@ class Workshop:
         self.documents = Documents(builds)
         self.rejudging = Rejudging(self.judging)
         self.rejudging.start()
+
+    def backup(self) -> Path:
+        """A whole, checked copy of the database as it is now, kept among its backups. Raises Damaged, OSError."""
+        return keep_copy(self._path, "by-hand")
 
     def close(self) -> None:
         """Let the database go; a copied file is then whole."""

@@ -12,6 +12,8 @@ from alembic.script import ScriptDirectory
 from sqlalchemy import Engine, create_engine, event
 from sqlalchemy.orm import Session
 
+from .backup import check, keep_copy
+
 MIGRATIONS = Path(__file__).parent / "migrations"
 WAIT_MS = 15_000
 
@@ -58,12 +60,36 @@ class Database:
 
 
 def open_database(path: Path) -> Database:
-    """Open (creating and migrating as needed) the database file at `path`."""
+    """Open (creating and migrating as needed) the database file at `path`; a copy is kept before a migration.
+
+    Raises Damaged, NewerDatabase.
+    """
     path.parent.mkdir(parents=True, exist_ok=True)
+    if path.exists() and path.stat().st_size:
+        check(path)
+        if _outdated(path):
+            keep_copy(path, "before-migration")
     engine = create_engine(f"sqlite:///{path}")
     event.listen(engine, "connect", _pragmas)
     migrate(engine)
     return Database(engine)
+
+
+def _outdated(path: Path) -> bool:
+    """Whether a database waits for a migration."""
+    engine = create_engine(f"sqlite:///file:{path}?mode=ro&uri=true")
+    try:
+        with engine.connect() as connection:
+            stored = MigrationContext.configure(connection).get_current_revision()
+    finally:
+        engine.dispose()
+    return stored in {script.revision for script in _scripts().walk_revisions()} - set(_scripts().get_heads())
+
+
+def _scripts() -> ScriptDirectory:
+    config = Config()
+    config.set_main_option("script_location", str(MIGRATIONS))
+    return ScriptDirectory.from_config(config)
 
 
 def migrate(engine: Engine, revision: str = "head") -> None:

@@ -1,9 +1,7 @@
 """The web application."""
 
 import gc
-from collections.abc import Awaitable, Callable
 from pathlib import Path
-from urllib.parse import urlsplit
 
 from fastapi import FastAPI, Request, Response
 from fastapi.exceptions import RequestValidationError
@@ -17,6 +15,7 @@ from .benches.draw import router as draw
 from .benches.fuel import router as fuel
 from .benches.regulator import router as regulator
 from .benches.stage import router as stage
+from .door import Door
 from .garage import files
 from .garage import router as garage
 from .parts import preferences
@@ -24,15 +23,11 @@ from .parts.rendering import error_page
 from .shelf import router as shelf
 
 HERE = Path(__file__).parent
-POLICY = (
-    "default-src 'self'; style-src 'self' 'unsafe-inline'; img-src 'self' data:; "
-    "object-src 'none'; base-uri 'self'; form-action 'self'; frame-ancestors 'none'"
-)
-Next = Callable[[Request], Awaitable[Response]]
 
 
-def create_app(workshop: Workshop) -> FastAPI:
-    """The application on a workshop."""
+def create_app(workshop: Workshop, door: Door | None = None) -> FastAPI:
+    """The application on a workshop, behind a door (loopback alone unless given)."""
+    door = door or Door()
     app = FastAPI(title="Iron Gulp", docs_url=None, redoc_url=None, openapi_url=None)
     app.state.workshop = workshop
     calm_collector()
@@ -40,18 +35,7 @@ def create_app(workshop: Workshop) -> FastAPI:
     for rooms in (shelf, garage, files, preferences, changes, draw, fuel, regulator, stage, pieces):
         app.include_router(rooms.router)
 
-    @app.middleware("http")
-    async def guard(request: Request, call_next: Next) -> Response:
-        """Refuse changes asked for by other sites, and say what pages may load."""
-        if request.method not in ("GET", "HEAD") and not _same_site(request):
-            return error_page(request, 403, "This change was asked for by another site and was refused.")
-        response = await call_next(request)
-        response.headers["Content-Security-Policy"] = POLICY
-        response.headers["X-Content-Type-Options"] = "nosniff"
-        response.headers["Referrer-Policy"] = "same-origin"
-        if not request.url.path.startswith("/static/"):
-            response.headers["Cache-Control"] = "no-store"
-        return response
+    app.middleware("http")(door.guard)
 
     @app.exception_handler(NotFound)
     async def not_found(request: Request, _error: NotFound) -> Response:
@@ -78,11 +62,3 @@ def calm_collector() -> None:
     gc.collect()
     gc.freeze()
     gc.set_threshold(50_000, 20, 20)
-
-
-def _same_site(request: Request) -> bool:
-    fetched_from = request.headers.get("sec-fetch-site")
-    if fetched_from is not None:
-        return fetched_from in ("same-origin", "none")
-    origin = request.headers.get("origin")
-    return origin is None or urlsplit(origin).netloc == request.headers.get("host")

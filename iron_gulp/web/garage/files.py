@@ -1,7 +1,7 @@
 """Build files in and out, and the solution as data."""
 
 from fastapi import APIRouter, HTTPException, Request, Response, UploadFile
-from fastapi.responses import JSONResponse, RedirectResponse
+from fastapi.responses import FileResponse, JSONResponse, RedirectResponse
 
 from iron_gulp.formats import parts_list_csv
 from iron_gulp.services.workshop import BuildFileError
@@ -61,3 +61,10 @@ def solution(request: Request, build_id: BuildId, option: str | None = None, tar
         return JSONResponse(workshop_of(request).documents.solution(build_id, option, target))
     except KeyError as error:
         raise HTTPException(404, str(error.args[0])) from None
+
+
+@router.post("/backup")
+def backup(request: Request) -> Response:
+    """A whole copy of the database, kept among its backups and handed over."""
+    copy = workshop_of(request).backup()
+    return FileResponse(copy, filename=f"iron-gulp-{copy.name}", media_type="application/vnd.sqlite3")
