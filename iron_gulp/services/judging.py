@@ -9,13 +9,13 @@ from iron_gulp.core.account import Context as FigureContext
 from iron_gulp.core.account import Explanation, explain, plain
 from iron_gulp.core.advise import Finding, Plan, put_right
 from iron_gulp.core.judge import TargetVerdict, judge_all, worst
-from iron_gulp.core.model import Build, Option
+from iron_gulp.core.model import STATIONS, Build, Option, station_of
 from iron_gulp.formats.build_file import read, write
 from iron_gulp.shelf import Shelf
 from iron_gulp.storage import BuildRepository, Stored
 
 # Raised whenever the same build may be judged otherwise than before: stored verdicts of another number are made anew.
-PHYSICS = 4
+PHYSICS = 5
 
 
 @dataclass(frozen=True)
@@ -95,6 +95,8 @@ def summarise(body: str) -> tuple[str, dict[str, Any], float | None]:
         "limit": limit.title,
         "load": plain(limit.load),
         "status": limit.status,
+        "path": _path(verdict),
+        "first": station_of(limit.component),
         "target": verdict.target.name,
         "power_kw": verdict.target.power_kw,
         "limit_power_kw": plain(verdict.power_limit.ceiling_kw),
@@ -102,6 +104,17 @@ def summarise(body: str) -> tuple[str, dict[str, Any], float | None]:
         "options": len(build.options),
     }
     return build.name, summary, plain(limit.load)
+
+
+def _path(verdict: TargetVerdict) -> list[tuple[str, float | None, str]]:
+    """Each station of the fuel path with its highest load and how that stands, in the order of the path."""
+    found = []
+    for station in STATIONS:
+        loads = [one for one in verdict.loads if station_of(one.component) == station]
+        if loads:
+            top = max(loads, key=lambda one: one.load)
+            found.append((str(station), plain(top.load), str(top.status)))
+    return found
 
 
 class Judging:

@@ -30,15 +30,17 @@ def show(value: float | None, name: str, units: BenchUnits, finer: int = 0) -> t
 def number(value: float, decimals: int, significant: int | None = None) -> str:
     """A number with thin-space thousands and a true minus, rounded to decimals and to significant digits.
 
-    One that would read as zero shows its first digit.
+    One that would read as zero shows its first digit, unless it is a residue.
     """
+    if significant == SIGNIFICANT and abs(value) < 1e6 and value == round(value):
+        decimals = 0  # what is set to a whole number reads as one
     if value != 0 and significant is not None:
         rounded = float(f"{value:.{significant - 1}e}")
         places = significant - 1 - _magnitude(rounded)
         # Rounded once only, to whichever is coarser.
         value, decimals = (rounded, 0) if places < 0 else (value, min(decimals, places))
-    if value != 0 and abs(value) < 0.5 * 10**-decimals:
-        decimals = min(-_magnitude(value), 6)
+    if 0.005 * 10**-decimals <= abs(value) < 0.5 * 10**-decimals:
+        decimals = -_magnitude(value)
     text = f"{value:,.{decimals}f}".replace(",", "\u202f")
     if float(text.replace("\u202f", "")) == 0:
         text = text.lstrip("-")

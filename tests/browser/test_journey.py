@@ -207,6 +207,7 @@ def test_every_station_can_be_reached_and_read_by_keyboard(page):
 def test_charts_follow_an_edit(page):
     build = open_build(page, "Curlew")
     page.goto(f"/builds/{build}/feed?target=hill")
+    page.locator("#chart-feed_sizes").scroll_into_view_if_needed()
     drawing = page.locator("#chart-feed_sizes svg")
     expect(drawing).to_be_visible()
     before = drawing.inner_html()

@@ -88,9 +88,12 @@ def test_diagram_words_do_not_lie_on_each_other(page, where):
 
 
 def test_the_fullest_system_still_reads(page):
+    page.goto("/")
+    origin = page.url.rstrip("/")
     where = {"page": "draw", "option": "two-rails", "target": "record"}
     for number, what in enumerate(("suction/line", "feed_passages", "return_passages", "split/branches"), start=1):
-        answer = page.request.post(f"/builds/{SALTERN}/add", form={**where, "base": str(number), "what": what})
+        form, here = {**where, "base": str(number), "what": what}, {"origin": origin}
+        answer = page.request.post(f"/builds/{SALTERN}/add", form=form, headers=here)
         assert answer.ok
     page.goto(f"/builds/{SALTERN}/draw?option=two-rails&target=record")
     names = page.locator(".diagram-svg .el").evaluate_all("all => all.map((one) => one.dataset.name.split(',')[0])")

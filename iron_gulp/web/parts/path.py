@@ -2,10 +2,13 @@
 
 from typing import Any
 
+from markupsafe import Markup
+
 from iron_gulp.core.judge import Load, TargetVerdict
 from iron_gulp.core.physics import M3_S_PER_L_H
 
 from .context import Context
+from .pressure_line import pressure_line
 from .stations import STATIONS, station_of
 from .views import LoadView, StationView
 
@@ -42,6 +45,10 @@ class PathStrip(Context):
             self.page == key,
             problems,
         )
+
+    def pressure_line(self) -> Markup:
+        """Gauge pressure along the path, drawn above it."""
+        return pressure_line(self.verdict, self.units)
 
     def _fuel_line(self) -> str:
         return f"{self.fuel_name(self.verdict)} · {self.quantity(self.verdict.fuel.density_kg_m3, 'density_kg_m3')}"

@@ -16,6 +16,7 @@ from iron_gulp import __version__
 from iron_gulp.services.workshop import PAGE_SIZE, Workshop
 from iron_gulp.units import CHOICES, PRESETS, BenchUnits, show
 
+from ..garage.small_path import small_path
 from .formulas import mathml, symbols
 from .stations import PHASES
 from .views import FieldView
@@ -64,6 +65,7 @@ _environment.filters.update(
 )
 _environment.globals.update(
     unit_choices=CHOICES,
+    small_path=small_path,
     unit_presets=list(PRESETS),
     version=__version__,
     phases=PHASES,

@@ -1,8 +1,12 @@
 """The engine bench: demand by the three schools."""
 
+from markupsafe import Markup
+
 from iron_gulp.core.study import sweeps
 
+from ...parts.figures import Rows
 from ...parts.page import Page
+from .picture import schools
 
 
 class View(Page):
@@ -15,6 +19,10 @@ class View(Page):
         )
     }
 
+    def picture(self) -> Markup:
+        """The schools on one axis."""
+        return schools(self.verdict, self.units)
+
     def agreement(self) -> str:
         """Whether the air can make the power, by what engines are found to burn."""
         load = self.verdict.load("engine")
@@ -24,3 +32,13 @@ class View(Page):
         if load.status == "close":
             return f"Air falls {short} short of what this power is expected to need: within what engines differ by."
         return f"Air falls {short} short of what this power is expected to need: air-limited, not fuel-limited."
+
+    def rows(self) -> Rows:
+        """Figures by topic."""
+        logged: Rows = [("Logged run", [("demand.measured_kg_h", "Fuel")])] if self.build.measured else []
+        return [
+            ("Sized for", [("demand.volume_l_h", "This target is sized for", True), "demand.idle_kg_h"]),
+            ("Consumption", [("demand.consumption_kg_h", "Fuel"), "demand.crank_kw", "demand.blend_bsfc_kg_kwh"]),
+            ("Air mass", [("demand.air_school_kg_h", "Fuel"), "demand.air_kg_h", "demand.air_power_kw"]),
+            *logged,
+        ]

@@ -1,9 +1,13 @@
 """The feed bench."""
 
+from markupsafe import Markup
+
 from iron_gulp.core.physics import M3_S_PER_L_H
 from iron_gulp.core.study import legs, sweeps
 
+from ...parts.figures import Rows
 from ...parts.page import Page
+from .picture import stair
 
 
 class View(Page):
@@ -16,6 +20,10 @@ class View(Page):
         )
     }
 
+    def picture(self) -> Markup:
+        """The feed as a stair of losses."""
+        return stair(self.verdict, self.units)
+
     def legs(self) -> list[list[str]]:
         """Every leg on this target: name, flow, velocity, drop, pressure behind it."""
         return [
@@ -27,4 +35,13 @@ class View(Page):
                 self.quantity(round(leg.after_kpa, 2), "after_kpa"),
             ]
             for leg in legs(self.verdict)
+        ]
+
+    def rows(self) -> Rows:
+        """Figures by topic."""
+        split = ["feed.split_kpa"] if self.option.split else []
+        cooled = ["cooler.feed_w", "suction.warming_k_h"] if self.option.feed_cooler else []
+        return [
+            ("Losses", [("feed.drop_kpa", "", True), "feed.filter_kpa", "feed.passages_kpa", *split]),
+            ("Flow", ["pump.supply_l_h", "feed.velocity_m_s", "feed.reynolds", *cooled]),
         ]

@@ -2,6 +2,7 @@
 
 from iron_gulp.core.study import sweeps
 
+from ...parts.figures import Rows
 from ...parts.page import Page
 
 
@@ -15,3 +16,13 @@ class View(Page):
             lambda v: sweeps.line_sizes(v.verdict, v.shelf.catalogue, "return_line", v.build.rules.return_drop_kpa),
         ),
     }
+
+    def rows(self) -> Rows:
+        """Figures by topic."""
+        cooled = ["cooler.return_w", "suction.warming_k_h"] if self.option.return_cooler else []
+        back = ["regulator.idle_bypass_l_h", "regulator.idle_return_kpa", "regulator.return_velocity_m_s"]
+        return [
+            ("Setting", [("regulator.set_kpa", "", True), "regulator.idle_set_kpa", "regulator.idle_rail_kpa"]),
+            ("Lowest", ["regulator.idle_floor_kpa", "regulator.wide_open_kpa"]),
+            ("Return", [*back, *cooled]),
+        ]
