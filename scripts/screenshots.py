@@ -35,7 +35,7 @@ def main() -> None:
     with tempfile.TemporaryDirectory() as data, sync_playwright() as playwright:
         server = Server(data).start()
         browser = playwright.chromium.launch(executable_path=CHROMIUM, args=ARGUMENTS)
-        page = browser.new_page(viewport={"width": 1280, "height": 800}, base_url=server.url)
+        page = browser.new_page(viewport={"width": 1280, "height": 800}, base_url=server.url, locale="ja-JP")
         try:
             shoot(page, "garage", "/")
             shoot(page, "ask", f"/builds/{CURLEW}/ask?target=hill")

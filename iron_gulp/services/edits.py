@@ -1,7 +1,9 @@
 """Edits of a stored build: fields typed, parts fitted, remedies tried, components added and removed."""
 
+from collections import defaultdict
 from collections.abc import Callable
 from dataclasses import dataclass
+from threading import Lock
 from typing import Any
 
 from iron_gulp.core.advise import put_right
@@ -13,7 +15,7 @@ from . import changing
 from .fields import BadValue, field_at, read_field
 from .judging import ShelfHolder, judged, parsed, written
 
-ATTEMPTS = 5
+ATTEMPTS = 20
 CLASH = "changed in another window meanwhile; that value is kept. Type it again to replace it"
 
 
@@ -40,6 +42,7 @@ class Edits:
 
     def __init__(self, builds: BuildRepository, shelf_of: ShelfHolder):
         self._builds, self._shelf_of = builds, shelf_of
+        self._queues: dict[int, Lock] = defaultdict(Lock)
 
     def edit(self, build_id: int, base: int, path: str, typed: str, units: BenchUnits) -> Outcome:
         """Set a field to what was typed. Nothing is stored unless the whole build stays valid. Raises NotFound."""
@@ -110,25 +113,29 @@ class Edits:
         return Outcome(True, path)
 
     def _save(self, build_id: int, base: int, edits: Callable[[Build], list[Edit]], note: str) -> None:
-        """Make edits on the current revision, unless another edit of the same place came since `base`."""
-        for attempt in range(ATTEMPTS):
-            stored = self._builds.current(build_id)
-            build = parsed(stored.body)
-            wanted = edits(build)
-            if base != stored.number:
-                before = parsed(self._builds.body_at(build_id, base))
-                for path, _ in wanted:
-                    if value_at(before, path) != value_at(build, path):
-                        raise Stale(path, value_at(build, path))
-            changed = apply(build, wanted)
-            if changed == build:
+        """Make edits on the current revision, unless another edit of the same place came since `base`.
+
+        Editors of one build queue; only steps back and forward can still come between. Raises EditError, Stale, NotFound.
+        """
+        with self._queues[build_id]:
+            for _ in range(ATTEMPTS):
+                stored = self._builds.current(build_id)
+                build = parsed(stored.body)
+                wanted = edits(build)
+                if base != stored.number:
+                    before = parsed(self._builds.body_at(build_id, base))
+                    for path, _ in wanted:
+                        if value_at(before, path) != value_at(build, path):
+                            raise Stale(path, value_at(build, path))
+                changed = apply(build, wanted)
+                if changed == build:
+                    return
+                try:
+                    self._builds.save(build_id, stored.number, written(changed), note)
+                except Conflict:
+                    continue
                 return
-            try:
-                self._builds.save(build_id, stored.number, written(changed), note)
-                return
-            except Conflict:
-                if attempt + 1 == ATTEMPTS:
-                    raise
+        raise Stale("", None)
 
 
 def _plain(problem: Problem) -> str:

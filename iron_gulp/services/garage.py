@@ -50,13 +50,13 @@ class Garage:
         bodies = [written(build_file.read(file.read_text(encoding="utf-8"))) for file in files]
         return self._builds.furnish(bodies, "imported from a build file")
 
-    def undo(self, build_id: int) -> bool:
-        """Step back one revision. Raises NotFound."""
-        return self._builds.undo(build_id)
+    def undo(self, build_id: int, base: int | None = None) -> bool:
+        """Step back one revision, from revision `base` where given. Raises NotFound, Conflict."""
+        return self._builds.undo(build_id, base)
 
-    def redo(self, build_id: int) -> bool:
-        """Step forward one revision. Raises NotFound."""
-        return self._builds.redo(build_id)
+    def redo(self, build_id: int, base: int | None = None) -> bool:
+        """Step forward one revision, from revision `base` where given. Raises NotFound, Conflict."""
+        return self._builds.redo(build_id, base)
 
     def restore(self, build_id: int, number: int) -> None:
         """Bring an old revision back as a new one. Raises NotFound."""

@@ -4,7 +4,7 @@ from pathlib import Path
 
 from iron_gulp.formats.build_file import BuildFileError
 from iron_gulp.shelf import Shelf, load_shelf
-from iron_gulp.storage import BuildRepository, NewerDatabase, NotFound, PartRepository, open_database
+from iron_gulp.storage import BuildRepository, Conflict, NewerDatabase, NotFound, PartRepository, open_database
 from iron_gulp.storage.backup import keep_copy
 
 from .documents import Documents
@@ -14,7 +14,7 @@ from .judging import Bench, Judging, summarise
 from .own_parts import OwnParts
 from .rejudging import Rejudging
 
-__all__ = ["PAGE_SIZE", "Bench", "BuildFileError", "NewerDatabase", "NotFound", "Outcome", "Workshop"]
+__all__ = ["PAGE_SIZE", "Bench", "BuildFileError", "Conflict", "NewerDatabase", "NotFound", "Outcome", "Workshop"]
 
 
 class Workshop:

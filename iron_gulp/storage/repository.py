@@ -173,28 +173,39 @@ class BuildRepository:
             row.name, row.summary, row.load = name, summary, load
             return True
 
-    def undo(self, build_id: int) -> bool:
-        """Step back to the revision before the current one; False when there is none."""
+    def undo(self, build_id: int, base: int | None = None) -> bool:
+        """Step back to the revision before the current one (which must be `base`, where given); False without one.
 
-        def target(session: Session, row: BuildRow) -> RevisionRow | None:
+        Raises Conflict, NotFound.
+        """
+
+        def former(session: Session, row: BuildRow) -> RevisionRow | None:
             parent = self._revision(session, build_id, row.head_number).parent_number
             return None if parent is None else self._revision(session, build_id, parent)
 
-        return self._move(build_id, target)
+        return self._move(build_id, base, former)
 
-    def redo(self, build_id: int) -> bool:
-        """Step forward to the newest revision made from the current one; False when there is none."""
+    def redo(self, build_id: int, base: int | None = None) -> bool:
+        """Step forward to the newest revision made from the current one; False when there is none.
 
-        def target(session: Session, row: BuildRow) -> RevisionRow | None:
+        Raises Conflict, NotFound.
+        """
+
+        def later(session: Session, row: BuildRow) -> RevisionRow | None:
             found: RevisionRow | None = session.scalar(self._children(build_id, row.head_number))
             return found
 
-        return self._move(build_id, target)
+        return self._move(build_id, base, later)
 
     def restore(self, build_id: int, number: int) -> None:
-        """Make an old revision current again, as a new revision on top. Raises NotFound."""
+        """Make an old revision current again, as a new revision on top of whatever is. Raises NotFound."""
         body = self.body_at(build_id, number)
-        self.save(build_id, self.current(build_id).number, body, f"restored revision {number}")
+        while True:
+            try:
+                self.save(build_id, self.current(build_id).number, body, f"restored revision {number}")
+            except Conflict:
+                continue  # somebody was faster: on top of that, then
+            return
 
     def set_archived(self, build_id: int, archived: bool) -> None:
         """Put a build away, or take it out again. Raises NotFound."""
@@ -224,9 +235,11 @@ class BuildRepository:
             found = tuple(Summary(r.id, r.name, r.archived, r.touched_at, r.head_number, r.summary) for r in rows)
         return Page(found, total)
 
-    def _move(self, build_id: int, target: Callable[[Session, BuildRow], RevisionRow | None]) -> bool:
+    def _move(self, build_id: int, base: int | None, target: Callable[[Session, BuildRow], RevisionRow | None]) -> bool:
         with self._database.writing() as session:
             row = self._row(session, build_id)
+            if base is not None and row.head_number != base:
+                raise Conflict(f"revision {base} is no longer current; {row.head_number} is")
             revision = target(session, row)
             if revision is None:
                 return False

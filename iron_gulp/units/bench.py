@@ -44,6 +44,7 @@ CHOICES: dict[str, dict[str, BenchUnit]] = {
 DEFAULT_UNITS = {dimension: next(iter(units)) for dimension, units in CHOICES.items()}
 PRESETS: dict[str, dict[str, str]] = {
     "Metric, kPa": DEFAULT_UNITS,
+    "Metric, kPa and hp": {**DEFAULT_UNITS, "power": "hp"},
     "Metric, bar": {**DEFAULT_UNITS, "pressure": "bar", "power": "metric hp"},
     "US": {
         **DEFAULT_UNITS,

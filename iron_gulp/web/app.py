@@ -6,6 +6,7 @@ from pathlib import Path
 from fastapi import FastAPI, Request, Response
 from fastapi.exceptions import RequestValidationError
 from fastapi.staticfiles import StaticFiles
+from sqlalchemy.exc import OperationalError
 from starlette.exceptions import HTTPException
 
 from iron_gulp.services.workshop import NotFound, Workshop
@@ -41,6 +42,10 @@ def create_app(workshop: Workshop, door: Door | None = None) -> FastAPI:
     async def not_found(request: Request, _error: NotFound) -> Response:
         return error_page(request, 404, "This build is not in the garage.")
 
+    @app.exception_handler(OperationalError)
+    async def storage(request: Request, error: OperationalError) -> Response:
+        return error_page(request, 507 if "full" in str(error.orig) else 503, _trouble(str(error.orig)))
+
     @app.exception_handler(HTTPException)
     async def refused(request: Request, error: HTTPException) -> Response:
         message = "There is no such page." if error.status_code == 404 else str(error.detail)
@@ -51,6 +56,18 @@ def create_app(workshop: Workshop, door: Door | None = None) -> FastAPI:
         return error_page(request, 404 if request.method == "GET" else 400, "This request cannot be read.")
 
     return app
+
+
+def _trouble(told: str) -> str:
+    """What a database that cannot be written means, in plain words."""
+    reasons = {
+        "full": "the disk is full. Make room and try again",
+        "readonly": "the database cannot be written: the file or its folder is read-only",
+        "locked": "another program holds the database. Close it and try again",
+        "unable to open": "the database file cannot be opened: it was moved, or its folder is gone",
+    }
+    reason = next((words for key, words in reasons.items() if key in told), f"the database says: {told}")
+    return f"Nothing was saved and nothing is lost: {reason}."
 
 
 def calm_collector() -> None:

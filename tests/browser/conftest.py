@@ -24,7 +24,9 @@ def server(tmp_path_factory):
 @pytest.fixture(scope="session")
 def visitor(chromium, server):
     """One visitor for all tests, so that scripts, styles and fonts are fetched once; nothing else stays behind."""
-    context = chromium.new_context(viewport={"width": 1280, "height": 800}, base_url=server.url, reduced_motion="reduce")
+    context = chromium.new_context(
+        viewport={"width": 1280, "height": 800}, base_url=server.url, reduced_motion="reduce", locale="ja-JP"
+    )
     yield context
     context.close()
 

@@ -1,16 +1,18 @@
 """Changes to a build. Each answers with the repainted bench; a refused one with the error at its field."""
 
+from collections.abc import Callable
 from typing import Annotated
 
 from fastapi import APIRouter, Depends, Request, Response
 from pydantic import BaseModel
 
-from iron_gulp.services.workshop import Outcome
+from iron_gulp.services.workshop import Conflict, Outcome
 
 from ..parts.rendering import units_of, workshop_of
 from ..parts.types import Base, BuildId, Count, Line, Typed
 from .showing import bench_page
 
+ON_TOP = "Somebody else changed this build meanwhile; nothing was taken back. This is how it stands now."
 router = APIRouter(prefix="/builds/{build_id}")
 
 
@@ -77,16 +79,22 @@ def remove(request: Request, build_id: BuildId, here: Here, base: Base, path: Li
 
 
 @router.post("/undo")
-def undo(request: Request, build_id: BuildId, here: Here) -> Response:
-    """Step back one revision."""
-    workshop_of(request).garage.undo(build_id)
-    return _repaint(request, build_id, here)
+def undo(request: Request, build_id: BuildId, here: Here, base: Base) -> Response:
+    """Step back one revision, unless somebody else's change is on top."""
+    return _step(request, build_id, here, lambda: workshop_of(request).garage.undo(build_id, base))
 
 
 @router.post("/redo")
-def redo(request: Request, build_id: BuildId, here: Here) -> Response:
-    """Step forward one revision."""
-    workshop_of(request).garage.redo(build_id)
+def redo(request: Request, build_id: BuildId, here: Here, base: Base) -> Response:
+    """Step forward one revision, unless somebody else's change is on top."""
+    return _step(request, build_id, here, lambda: workshop_of(request).garage.redo(build_id, base))
+
+
+def _step(request: Request, build_id: int, here: Where, step: Callable[[], bool]) -> Response:
+    try:
+        step()
+    except Conflict:
+        return _repaint(request, build_id, here, Outcome(False, message=ON_TOP))
     return _repaint(request, build_id, here)
 
 

@@ -79,8 +79,18 @@ def workshop_of(request: Request) -> Workshop:
     return found
 
 
+def preset_of(languages: str) -> str:
+    """The preset that a browser's first language suggests."""
+    first = languages.split(",")[0].split(";")[0].strip().lower()
+    if first.startswith("en"):
+        return {"en-us": "US", "en": "US"}.get(first, "Metric, kPa and hp")
+    return "Metric, bar" if first and not first.startswith(("ja", "ko", "zh")) and first[0].isalpha() else "Metric, kPa"
+
+
 def units_of(request: Request) -> BenchUnits:
-    """The bench units chosen in this browser; the default for anything unreadable."""
+    """The bench units chosen in this browser; on the first visit those of its language; else the default."""
+    if UNITS_COOKIE not in request.cookies:
+        return BenchUnits(PRESETS[preset_of(request.headers.get("accept-language", ""))])
     try:
         chosen = json.loads(request.cookies.get(UNITS_COOKIE, "{}"))
     except ValueError:
