@@ -22,6 +22,7 @@ def test_staging_journey_from_all_on_to_a_base_that_holds(page):
     before = page.locator("#chart-field svg").inner_html()
     page.locator("#field-layer").select_option("bypass_l_h")
     assert page.locator("#chart-field svg").inner_html() != before
+    page.locator("#switches").scroll_into_view_if_needed()
     expect(page.get_by_role("heading", name="If a stage does not come")).to_be_visible()
     revision = page.locator("#saved").inner_text()
     page.locator(".results .remedy").first.click()

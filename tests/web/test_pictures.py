@@ -8,13 +8,14 @@ from hypothesis import given
 from hypothesis import strategies as st
 
 from iron_gulp.core.judge import judge_all
-from iron_gulp.core.study import legs
+from iron_gulp.core.study import legs, operating_field
 from iron_gulp.units import PRESETS, BenchUnits, show
 from iron_gulp.web.benches.ask.picture import asked
 from iron_gulp.web.benches.demand.picture import schools
 from iron_gulp.web.benches.feed.picture import stair
 from iron_gulp.web.benches.fuel.picture import head_stair
 from iron_gulp.web.benches.injectors.picture import cycle_bars
+from iron_gulp.web.benches.stage.picture import even, stage_map
 from iron_gulp.web.garage.small_path import small_path
 from iron_gulp.web.parts.pressure_line import pressure_line
 from iron_gulp.web.parts.sketch import Scale, ticks
@@ -98,6 +99,20 @@ def test_injectors_past_the_limit_are_drawn_so():
     assert svg.count("s-bar s-over") == over
     for verdict in verdicts:
         assert show(float(verdict.points.duty[0]) * 100, "duty_pct", METRIC)[0] in svg
+
+
+def test_the_stage_map_labels_every_number_of_pumps_and_marks_every_target():
+    saltern = demo("saltern")
+    option, record = saltern.option("staged"), saltern.target("record")
+    field = operating_field(saltern, option, record)
+    svg = stage_map(saltern, field, record, saltern.targets, METRIC)
+    whole(svg)
+    assert even(field) == ""
+    assert [words in svg for words in ("1 pump<", "2 pumps<", "3 pumps<", "4 pumps<")] == [True, True, True, False]
+    assert svg.count("s-bar s-dots") >= 1
+    assert svg.count('class="s-point') == len(saltern.targets) + 1
+    all_on = operating_field(saltern, saltern.option("three-on"), record)
+    assert even(all_on).startswith("All 3 pumps run at every speed")
 
 
 def test_the_small_path_marks_the_first_to_run_out():

@@ -43,6 +43,8 @@ def chart(
     try:
         return Response(view.chart(name), media_type="application/json")
     except KeyError:
+        if name in view.charts:  # the system became another kind since the page was drawn
+            return Response(status_code=204)
         raise HTTPException(404, "There is no such chart.") from None
 
 
@@ -53,7 +55,7 @@ def remedies(
     """What to do about a finding, tried on the model."""
     view = piece(request, build_id, page_key, option, target)
     if not 0 <= number < len(view.bench.judged.findings):
-        raise HTTPException(404, "There is no such finding any more.")
+        return Response(status_code=204)  # the finding went with a change since the page was drawn
     return page(request, "remedies.html", v=view, number=number, units=view.units)
 
 

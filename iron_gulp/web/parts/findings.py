@@ -30,6 +30,17 @@ class Findings(Context):
         """Findings of the other stations."""
         return [view for view in self._shown if self.page != "ask" and view.station != self.bench_station]
 
+    @property
+    def trouble_words(self) -> str:
+        """How many stops and checks there are, in words; "" without any."""
+        grades = [finding.severity for finding in self.bench.judged.findings]
+        told = [
+            f"{count} {word}{'s' if count > 1 else ''}"
+            for word, count in (("stop", grades.count("stop")), ("check", grades.count("warn")))
+            if count
+        ]
+        return " and ".join(told)
+
     @cached_property
     def _shown(self) -> list[FindingView]:
         return [self._finding(number, finding) for number, finding in enumerate(self.bench.judged.findings)]

@@ -106,11 +106,12 @@ class Sketch:
         head = f'<svg class="sketch {kind}" viewBox="{box}" role="img" aria-label="{label}">'
         hatch = (
             '<defs><pattern id="hatch" width="6" height="6" patternUnits="userSpaceOnUse" patternTransform="rotate(45)">'
-            '<path class="s-hatching" d="M0 0V6"/></pattern></defs>'
+            '<path class="s-hatching" d="M0 0V6"/></pattern>'
+            '<pattern id="dots" width="7" height="7" patternUnits="userSpaceOnUse">'
+            '<circle class="s-dotting" cx="3" cy="3" r="1.3"/></pattern></defs>'
         )
-        return Markup(
-            head + (hatch if any("s-hatch" in one for one in self.parts) else "") + "".join(self.parts) + "</svg>"
-        )
+        patterned = any("s-hatch" in one or "s-dots" in one for one in self.parts)
+        return Markup(head + (hatch if patterned else "") + "".join(self.parts) + "</svg>")
 
 
 def _plain(value: float) -> str:

@@ -228,6 +228,7 @@ async function fetchPiece(element) {
     try {
       const answer = await fetch(element.dataset.source);
       if (!answer.ok) throw new Error(String(answer.status));
+      if (answer.status === 204) { element.removeAttribute("aria-busy"); return; }
       const data = await answer.text();
       if (element.dataset.asked !== wanted) return;
       element.dataset.chart = data;
