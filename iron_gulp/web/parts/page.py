@@ -7,7 +7,7 @@ from iron_gulp.core.study import Sweep
 
 from .charts import chart_json
 from .fields import Fields
-from .figures import Figures
+from .figures import Figures, Rows
 from .findings import Findings
 from .path import PathStrip
 from .sizes import Sizes
@@ -17,6 +17,10 @@ class Page(Fields, Figures, PathStrip, Findings, Sizes):
     """The parts together. `charts` maps a chart's name to its title and its sweep, made when looked at."""
 
     charts: ClassVar[dict[str, tuple[str, Callable[[Any], Sweep]]]] = {}
+
+    def rows(self) -> Rows:
+        """Figures by topic; none on pages without."""
+        return []
 
     def chart_title(self, name: str) -> str:
         """A chart's title."""

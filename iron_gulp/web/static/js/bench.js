@@ -145,19 +145,44 @@ function showFound(text) {
   );
 }
 
+// Everything that is not on this page: other benches, parts, builds, words.
+let findTurn = 0;
+async function showElsewhere(text) {
+  const turn = ++findTurn, list = byId("find-elsewhere");
+  if (!text.trim()) { list.replaceChildren(); return; }
+  const work = byId("work"), here = /^\/builds\/(\d+)\//.exec(location.pathname);
+  const asked = new URLSearchParams({ q: text });
+  if (here) {
+    const values = JSON.parse(work?.getAttribute("hx-vals") || "{}");
+    asked.set("build", here[1]); asked.set("option", values.option || ""); asked.set("target", values.target || "");
+  }
+  try {
+    const answer = await fetch(`/find?${asked}`);
+    const html = await answer.text();
+    if (turn === findTurn && answer.ok) {
+      list.innerHTML = html;
+      if (byId("find-results").children.length) list.querySelector(".find-nothing")?.remove();
+    }
+  } catch (error) {
+    if (turn === findTurn) announce("The server did not answer; only this page was searched.");
+  }
+}
+
 function openDialog(id) {
   const dialog = byId(id);
   dialog.showModal();
   if (id === "find-dialog") {
     byId("find-text").value = "";
     showFound("");
+    showElsewhere("");
     byId("find-text").focus();
   }
 }
-byId("find-text").addEventListener("input", (event) => showFound(event.target.value));
+byId("find-text").addEventListener("input", (event) => { showFound(event.target.value); showElsewhere(event.target.value); });
 byId("find-text").addEventListener("keydown", (event) => {
-  if (event.key === "Enter") byId("find-results").querySelector("button")?.click();
-  if (event.key === "ArrowDown") byId("find-results").querySelector("button")?.focus();
+  const first = byId("find-results").querySelector("button") || byId("find-elsewhere").querySelector("a");
+  if (event.key === "Enter") first?.click();
+  if (event.key === "ArrowDown") first?.focus();
 });
 
 // --- Keyboard ----------------------------------------------------------------------------------------------------------
