@@ -6,14 +6,13 @@ from dataclasses import dataclass
 from threading import Lock
 from typing import Any
 
-from iron_gulp.core.advise import put_right
 from iron_gulp.core.model import Build, Edit, EditError, Problem, apply, value_at
 from iron_gulp.storage import BuildRepository, Conflict
 from iron_gulp.units import BenchUnits
 
 from . import changing
 from .fields import BadValue, field_at, read_field
-from .judging import ShelfHolder, judged, parsed, written
+from .judging import ShelfHolder, judged, parsed, plan_of, written
 
 ATTEMPTS = 20
 CLASH = "changed in another window meanwhile; that value is kept. Type it again to replace it"
@@ -81,10 +80,10 @@ class Edits:
 
     def put_right(self, build_id: int, base: int, option_id: str) -> Outcome:
         """Do everything that clears the stops and checks of an option, as one revision. Raises NotFound."""
-        build = parsed(self._builds.body_at(build_id, base))
-        if option_id not in {option.id for option in build.options}:
+        body = self._builds.body_at(build_id, base)
+        if option_id not in {option.id for option in parsed(body).options}:
             return Outcome(False, "", "", "this option is gone")
-        edits = list(put_right(build, option_id, self._shelf_of.shelf.catalogue).edits)
+        edits = list(plan_of(body, option_id, self._shelf_of.shelf).edits)
         if not edits:
             return Outcome(False, "", "", "there is nothing one click could put right")
         return self._structural(build_id, base, lambda _: edits, "everything put right", "")

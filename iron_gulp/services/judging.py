@@ -84,6 +84,12 @@ def judged(body: str, option_id: str, shelf: Shelf) -> Judged:
     return Judged(build, option, verdicts, tuple(advise.find(build, option, list(verdicts), shelf.catalogue)))
 
 
+@lru_cache(maxsize=16)
+def plan_of(body: str, option_id: str, shelf: Shelf) -> Plan:
+    """What clears the stops and checks of an option of a stored build. Raises KeyError for an unknown option."""
+    return put_right(parsed(body), option_id, shelf.catalogue)
+
+
 def summarise(body: str) -> tuple[str, dict[str, Any], float | None]:
     """State at a glance for the garage, of the build's first option: name, summary, load of the first to run out."""
     build = parsed(body)
@@ -136,7 +142,7 @@ class Judging:
 
     def put_right(self, bench: Bench) -> Plan:
         """What clears the stops and checks of the option on the bench."""
-        return put_right(bench.build, bench.option.id, self._shelf_of.shelf.catalogue)
+        return plan_of(bench.stored.body, bench.option.id, self._shelf_of.shelf)
 
     @staticmethod
     def explain(bench: Bench, key: str) -> Explanation:

@@ -3,7 +3,7 @@
 from collections.abc import Sequence
 from dataclasses import dataclass
 
-from ..judge import judge_all
+from ..judge import judge_many
 from ..model import Build, Catalogue, Edit, apply
 from .base import Finding, Remedy
 from .registry import find
@@ -81,7 +81,10 @@ def _needed(build: Build, option_id: str, catalogue: Catalogue, steps: list[Step
 
 def _troubles(build: Build, option_id: str, catalogue: Catalogue) -> list[Finding]:
     option = build.option(option_id)
-    return [one for one in find(build, option, judge_all(build, option), catalogue) if one.severity != "note"]
+    found = find(
+        build, option, judge_many([(build, option, target) for target in build.targets], False), catalogue, False
+    )
+    return [one for one in found if one.severity != "note"]
 
 
 def _codes(found: Sequence[Finding]) -> list[str]:

@@ -39,16 +39,20 @@ RULES: tuple[Rule, ...] = (
 _ORDER = {"stop": 0, "warn": 1, "note": 2}
 
 
-def find(build: Build, option: Option, verdicts: list[TargetVerdict], catalogue: Catalogue) -> list[Finding]:
+def find(
+    build: Build, option: Option, verdicts: list[TargetVerdict], catalogue: Catalogue, together: bool = True
+) -> list[Finding]:
     """All findings on one option, gravest first, in the order of the rules within a grade.
 
     Remedies are weighed when looked at: those that change nothing are dropped, those that cure come first, and what one
-    leaves behind is said before it is tried.
+    leaves behind is said before it is tried. All are weighed in one set when the first is looked at, unless one wants
+    them one finding at a time (`together` false): a page shows all, putting right looks at few.
     """
     context = Context(build, option, tuple(verdicts), catalogue)
     found = _found(context)
     weighing = _Weighing(context, found)
-    return [replace(one, offer=partial(weighing.of, number)) for number, one in enumerate(found)]
+    look = weighing.of if together else weighing.alone
+    return [replace(one, offer=partial(look, number)) for number, one in enumerate(found)]
 
 
 # What one fault brings about: the root comes first, whatever its grade.
@@ -105,13 +109,20 @@ class _Weighing:
         """A finding's remedies, those that cure first, with what each would leave behind; advice at the end."""
         return self._each[number]
 
+    def alone(self, number: int) -> list[Remedy]:
+        """The same for one finding, the others not looked at."""
+        return self._weighed([number])[0]
+
     @cached_property
     def _each(self) -> list[list[Remedy]]:
+        return self._weighed(range(len(self._found)))
+
+    def _weighed(self, numbers: Sequence[int]) -> list[list[Remedy]]:
         context, before = self._context, _troubles(self._found)
         pressed = [
             (number, remedy)
-            for number, finding in enumerate(self._found)
-            for remedy in finding.remedies
+            for number in numbers
+            for remedy in self._found[number].remedies
             if remedy.edits and _changes(context.build, remedy.edits)
         ]
         tried: list[tuple[int, Remedy, Context]] = []
@@ -121,16 +132,16 @@ class _Weighing:
                 there = Context(changed, changed.option(context.option.id), tuple(verdicts), context.catalogue)
                 tried.append((number, remedy, there))
         staging.ask_together([there for _, _, there in tried])
-        kept: list[list[tuple[bool, int, Remedy]]] = [[] for _ in self._found]
+        kept: dict[int, list[tuple[bool, int, Remedy]]] = {number: [] for number in numbers}
         for number, remedy, there in tried:
             after = _troubles(_found(there))
             new = [title for code, title in after.items() if code not in before]
             label = remedy.label if not new else f"{remedy.label}. Leaves to do: {'; '.join(new)}"
             kept[number].append((self._found[number].code in after, len(after), replace(remedy, label=label)))
         return [
-            [remedy for _, _, remedy in sorted(one, key=lambda each: each[:2])]
-            + [remedy for remedy in finding.remedies if not remedy.edits]
-            for one, finding in zip(kept, self._found, strict=True)
+            [remedy for _, _, remedy in sorted(each, key=lambda one: one[:2])]
+            + [remedy for remedy in self._found[number].remedies if not remedy.edits]
+            for number, each in kept.items()
         ]
 
 
