@@ -3,7 +3,7 @@
 import pytest
 from bs4 import BeautifulSoup
 
-from iron_gulp.web.garage.finding import of_build
+from iron_gulp.web.benches.searching import of_build
 from iron_gulp.web.parts.glossary import GLOSSARY
 
 
