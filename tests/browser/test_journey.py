@@ -280,9 +280,8 @@ def test_a_page_is_accessible_by_day_and_night_and_fits_every_width(page, key):
         page.evaluate("(theme) => document.documentElement.setAttribute('data-bs-theme', theme)", theme)
         page.wait_for_timeout(300)  # colours fade over
         seen = Axe().run(page, options={"resultTypes": ["violations"], **rules}).response["violations"]
-        found = [one for one in seen if one["impact"] in ("serious", "critical")]
-        assert [(theme, one["id"], [node["target"] for node in one["nodes"]][:4]) for one in found] == []
-    for width in (1280, 1024, 768):
+        assert [(theme, one["id"], [node["target"] for node in one["nodes"]][:4]) for one in seen] == []
+    for width in (1920, 1024, 768, 360):
         page.set_viewport_size({"width": width, "height": 900})
         settle(page)
         assert page.evaluate("document.documentElement.scrollWidth") <= width
