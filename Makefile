@@ -2,7 +2,7 @@
 PY := .venv/bin/python
 DATA ?= .data
 SEED ?= 1
-WORKERS ?= 2
+WORKERS ?= 3
 # One thread a worker, and bytecode kept: servers and wheels are started from the same modules again and again.
 TESTING := OPENBLAS_NUM_THREADS=1 PYTHONDONTWRITEBYTECODE=
 
