@@ -285,3 +285,11 @@ def test_a_page_is_accessible_by_day_and_night_and_fits_every_width(page, key):
         page.set_viewport_size({"width": width, "height": 900})
         settle(page)
         assert page.evaluate("document.documentElement.scrollWidth") <= width
+    if key != "garage":
+        assert page.locator(".sheet-head:visible").count() == 0
+        assert page.locator("button:visible:not(.figure)").count() > 0
+        page.emulate_media(media="print")
+        expect(page.locator(".sheet-head")).to_contain_text("Curlew")
+        assert page.locator("button:visible:not(.figure)").count() == 0
+        borders = "all => all.map((one) => getComputedStyle(one).borderTopWidth).filter((width) => width !== '0px')"
+        assert page.locator(".form-control:visible, .form-select:visible").evaluate_all(borders) == []

@@ -237,6 +237,19 @@ def test_diagram_is_drawn_for_every_system(client, workshop, arrangement):
             assert any("pump" in name for name in names)
 
 
+@pytest.mark.parametrize("count", [1, 7, 16])
+@pytest.mark.parametrize("split", [False, True])
+def test_diagram_draws_as_many_injectors_as_there_are(client, curlew, count, split):
+    common = {"page": "feed", "option": "as-built", "target": ""}
+    form = {"base": 1, "path": "options/as-built/injectors/count", "value": count, **common}
+    assert client.post(f"/builds/{curlew}/edit", data=form).status_code == 200
+    if split:
+        client.post(f"/builds/{curlew}/add", data={"base": 2, "what": "split", **common})
+    drawn = client.get(f"/builds/{curlew}/diagram.svg?option=as-built").text
+    assert drawn.count("data-injector") == count
+    assert ('data-name="Branch' in drawn) == split
+
+
 def test_diagram_follows_its_sliders(client, curlew):
     def state(**at):
         page = soup(client.get(f"/builds/{curlew}/diagram", params={"option": "as-built", "target": "hill", **at}))

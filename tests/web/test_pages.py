@@ -342,3 +342,26 @@ def test_whatever_the_model_asks_can_be_entered_on_some_page(client, curlew, pat
             shown = client.get(f"/builds/{curlew}/{page}?target=hill").text
             missing -= {name for name in missing if f'id="f-{path.replace("/", "-")}-{name.rstrip("_")}' in shown}
     assert missing == set()
+
+
+def test_the_whole_build_goes_to_paper_with_its_values_and_a_head(client, workshop):
+    for row in workshop.garage.page().rows:
+        answer = client.get(f"/builds/{row.id}/sheets")
+        assert answer.status_code == 200
+        page = soup(answer)
+        bench = workshop.judging.bench(row.id)
+        head = page.select_one("main .sheet-head").text
+        for said in (bench.build.name, bench.option.name, bench.verdict.target.name, f"revision {bench.stored.number}"):
+            assert said in head
+        assert [one.select_one(".bench")["class"][1] for one in page.select(".sheet")] == [
+            f"bench-{key}" for key in ("ask", *(one for one in PAGES if one not in ("ask", "keep")))
+        ]
+        assert all(one.has_attr("inert") for one in page.select(".sheet"))
+        # Every finding of the build stands on some sheet.
+        headings = page.select(".sheet .finding:not(.elsewhere) h3")
+        said = {"".join(one.find_all(string=True, recursive=False)).strip() for one in headings}
+        assert said == {finding.title for finding in bench.judged.findings}
+
+
+def test_sheets_of_nothing_are_not_found(client, curlew):
+    assert client.get("/builds/999/sheets").status_code == 404

@@ -9,7 +9,7 @@ from ..parts.explaining import explanation_view
 from ..parts.rendering import page, units_of, workshop_of
 from ..parts.stations import PAGES
 from ..parts.types import BuildId
-from .showing import piece, show
+from .showing import piece, show, show_sheets
 
 router = APIRouter(prefix="/builds/{build_id}")
 
@@ -84,6 +84,12 @@ def sizes(
     except ValueError:
         raise HTTPException(404, "There is no such part.") from None
     return page(request, "sizes.html", v=view, path=path, units=view.units)
+
+
+@router.get("/sheets")
+def sheets(request: Request, build_id: BuildId, option: str | None = None, target: str | None = None) -> Response:
+    """The whole build, ready to print."""
+    return show_sheets(request, build_id, option, target)
 
 
 @router.get("/{page_key}")

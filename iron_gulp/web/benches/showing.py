@@ -9,7 +9,7 @@ from iron_gulp.services.workshop import Bench, Outcome
 
 from ..parts.page import Page
 from ..parts.rendering import page, units_of, workshop_of
-from ..parts.stations import PAGES
+from ..parts.stations import PAGES, STATIONS
 
 VIEWS: dict[str, type[Page]] = {key: import_module(f".{key}.view", __package__).View for key in PAGES}
 
@@ -42,3 +42,12 @@ def piece(request: Request, build_id: int, key: str, option: str | None, target:
     if key not in VIEWS:
         raise HTTPException(404)
     return view_of(request, workshop_of(request).judging.bench(build_id, option, target), key)
+
+
+def show_sheets(request: Request, build_id: int, option: str | None, target: str | None) -> Response:
+    """Every bench of a build after another, as it goes to paper: the request, the path's stations, then the plans."""
+    found = workshop_of(request).judging.bench(build_id, option, target)
+    keys = ("ask", *(key for key in PAGES if key not in ("ask", "keep")))
+    titles = {str(key): title for key, title in STATIONS.items()}
+    sheets = [(titles.get(key, key.capitalize()), view_of(request, found, key)) for key in keys]
+    return page(request, "sheets.html", sheets=sheets, v=sheets[0][1], bench=found, units=sheets[0][1].units)

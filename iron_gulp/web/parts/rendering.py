@@ -43,6 +43,11 @@ def _ago(moment: datetime) -> str:
     return "just now"
 
 
+def _today() -> str:
+    """The date on a sheet."""
+    return datetime.now(UTC).strftime("%Y-%m-%d")
+
+
 def _percent(share: float | None) -> str:
     """A load as a percentage."""
     return "none left" if share is None else f"{share * 100:.0f}\u00a0%"
@@ -66,6 +71,7 @@ _environment.filters.update(
 _environment.globals.update(
     unit_choices=CHOICES,
     small_path=small_path,
+    today=_today,
     unit_presets=list(PRESETS),
     version=__version__,
     phases=PHASES,

@@ -6,7 +6,7 @@ from dataclasses import dataclass
 from markupsafe import Markup
 
 from iron_gulp.core.judge import TargetVerdict
-from iron_gulp.core.solve import PEAK, State
+from iron_gulp.core.solve import PEAK, State, injector_count
 from iron_gulp.core.study import Conditions, judge_at, of_target
 from iron_gulp.services.workshop import Bench
 from iron_gulp.units import BenchUnits, quantity_of, show
@@ -74,6 +74,11 @@ def _ranges(bench: Bench) -> tuple[tuple[str, float, float], ...]:
     )
 
 
+def _injectors(bench: Bench) -> int:
+    fitted = bench.option.injectors
+    return 0 if fitted is None else injector_count(bench.build, fitted)
+
+
 def diagram_view(bench: Bench, units: BenchUnits, asked: Mapping[str, str]) -> DiagramView:
     """The diagram at the sliders' point; missing or unreadable values fall back to the target's."""
     verdict, at = _verdict(bench, asked)
@@ -106,7 +111,9 @@ def diagram_view(bench: Bench, units: BenchUnits, asked: Mapping[str, str]) -> D
                 units.unit(quantity).decimals,
             )
         )
-    return DiagramView(draw(verdict, text), state.name.capitalize().replace("_", " "), sentence, tuple(sliders))
+    return DiagramView(
+        draw(verdict, _injectors(bench), text), state.name.capitalize().replace("_", " "), sentence, tuple(sliders)
+    )
 
 
 def diagram_file(bench: Bench, units: BenchUnits) -> str:
@@ -115,4 +122,4 @@ def diagram_file(bench: Bench, units: BenchUnits) -> str:
     def text(value: float, name: str) -> str:
         return "\u00a0".join(part for part in show(value, name, units) if part)
 
-    return str(draw(bench.verdict, text, live=False))
+    return str(draw(bench.verdict, _injectors(bench), text, live=False))

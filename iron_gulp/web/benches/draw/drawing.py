@@ -24,8 +24,10 @@ NARROWEST = 1180.0  # smaller systems are drawn at the same scale, not blown up
 Text = Callable[[float, str], str]
 
 
-def draw(verdict: TargetVerdict, text: Text, live: bool = True) -> Markup:
-    """The diagram at the judged operating point as SVG. `text(value, name)` gives a quantity in bench units."""
+def draw(verdict: TargetVerdict, injectors: int, text: Text, live: bool = True) -> Markup:
+    """The diagram at the judged operating point as SVG, with so many injectors. `text(value, name)` gives a quantity in
+    bench units.
+    """
     option = verdict.option
     arrangement = option.regulator.arrangement
     first = verdict.first_out
@@ -44,7 +46,8 @@ def draw(verdict: TargetVerdict, text: Text, live: bool = True) -> Markup:
         if element.kind == "line" and arrangement == "bypass near the tank":
             x = _bypass(out, x, regulator, worst, verdict, text, last=False)
         x = _column(out, x, (element,), worst)
-    x = _rails(out, x, verdict, text, worst) if option.split else _rail(out, x, verdict, text, worst)
+    rails = _rails if option.split else _rail
+    x = rails(out, x, verdict, injectors, text, worst)
     if arrangement in ("bypass after the rail", "carburettor, bypass"):
         x = _bypass(out, x, regulator, worst, verdict, text, last=True)
     width, height = max(x + 60, NARROWEST), out.low + 76
@@ -238,7 +241,7 @@ def _in_line(one: InLine, verdict: TargetVerdict, flow_m3_s: float, text: Text) 
     return Element(one.kind.symbol, one.title, (bore, f"−{drop}"), (("bore", bore), ("drop", drop), ("flow", flow)))
 
 
-def _rail(out: Drawing, x: float, verdict: TargetVerdict, text: Text, worst: Mark) -> float:
+def _rail(out: Drawing, x: float, verdict: TargetVerdict, injectors: int, text: Text, worst: Mark) -> float:
     """The rail with its injectors."""
     mid = out.mid
     hyd, option = verdict.points.hydraulics, verdict.option
@@ -248,7 +251,7 @@ def _rail(out: Drawing, x: float, verdict: TargetVerdict, text: Text, worst: Mar
     width, rail = 170, text(float(hyd.rail_kpa[PEAK]), "rail_kpa")
     across = text(float(hyd.differential_kpa[PEAK]), "differential_kpa")
     duty = text(float(verdict.points.duty[PEAK]) * 100, "duty_pct")
-    arrows = _sprays(x + 9, mid)
+    arrows = _sprays(x + 9, mid, width - 18, injectors)
     element = Element(
         "rail",
         f"Rail {rail}" if option.rail.count == 1 else f"{option.rail.count} rails {rail}",
@@ -278,7 +281,7 @@ def _rail(out: Drawing, x: float, verdict: TargetVerdict, text: Text, worst: Mar
     return x + width
 
 
-def _rails(out: Drawing, x: float, verdict: TargetVerdict, text: Text, worst: Mark) -> float:
+def _rails(out: Drawing, x: float, verdict: TargetVerdict, injectors: int, text: Text, worst: Mark) -> float:
     """The feed parted to several rails, one row each, joined again where the regulator sits behind them."""
     option, hyd, mid = verdict.option, verdict.points.hydraulics, out.mid
     assert option.split is not None
@@ -317,17 +320,22 @@ def _rails(out: Drawing, x: float, verdict: TargetVerdict, text: Text, worst: Ma
             ),
             "injectors" if number == 1 else None,
         )
-        body = f'<rect class="paper" x="{rail_x}" y="{y - 8}" width="{width}" height="16" rx="3"/>' + _sprays(rail_x, y)
+        own = injectors // len(branches) + (number <= injectors % len(branches))
+        rail_body = f'<rect class="paper" x="{rail_x}" y="{y - 8}" width="{width}" height="16" rx="3"/>'
+        body = rail_body + _sprays(rail_x, y, width, own)
         out.add(symbol(element, rail_x + width / 2, y, body, worst))
     return end + 12 if joined else end
 
 
-def _sprays(x: float, y: float) -> str:
-    """Four injectors under a rail that starts at x."""
+def _sprays(x: float, y: float, width: float, count: int) -> str:
+    """The injectors under a rail that starts at x, evenly along it."""
+    apart = width / max(count, 1)
+    half = min(5.0, 0.42 * apart)
+    places = [x + apart * (number + 0.5) for number in range(count)]
     return "".join(
-        f'<path class="thin" d="M{x + 16 + 40 * n} {y + 8}v20"/>'
-        f'<path class="fill" d="M{x + 16 + 40 * n} {y + 34}l-5 -9h10z"/>'
-        for n in range(4)
+        f'<path class="thin" d="M{at:.1f} {y + 8}v20"/>'
+        f'<path class="fill" data-injector="" d="M{at:.1f} {y + 34}l-{half:.1f} -9h{2 * half:.1f}z"/>'
+        for at in places
     )
 
 

@@ -270,6 +270,7 @@ async function fetchPiece(element) {
 
 function watchPieces() {
   document.querySelectorAll("[data-source]").forEach((element) => { looking.unobserve(element); looking.observe(element); });
+  document.querySelectorAll(".sheets .chart[data-source]").forEach(fetchPiece);  // paper is not scrolled
 }
 document.addEventListener("DOMContentLoaded", watchPieces);
 document.addEventListener("htmx:afterSettle", (event) => { if (event.detail.target.id === "work") watchPieces(); });
