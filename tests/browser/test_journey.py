@@ -200,7 +200,7 @@ def test_every_station_can_be_reached_and_read_by_keyboard(page):
     reached = set()
     for _ in range(40):
         page.keyboard.press("Tab")
-        reached.add(page.evaluate("document.activeElement.dataset.station || ''"))
+        reached.add(page.evaluate("document.activeElement?.dataset.station || ''"))
     assert {"fuel", "pump", "feed", "injectors", "demand", "regulator"} <= reached
 
 

@@ -123,3 +123,16 @@ def test_a_smaller_feed_is_not_offered_where_floats_would_miss_it():
     for option in fieldfare.options:
         found = find(fieldfare, option, judge_all(fieldfare, option), load_shelf().catalogue)
         assert "feed-large" not in {finding.code for finding in found}
+
+
+def test_a_float_chamber_that_gets_nothing_is_past_its_limit_and_not_an_error(fieldfare):
+    """Under an acceleration that takes more than the regulator sets, no power at all can be fed."""
+    option = fieldfare.options[0]
+    option = option.model_copy(update={"feed": option.feed.model_copy(update={"length_m": 20.0})})
+    launched = fieldfare.targets[0].model_copy(update={"accel_g": 2.5, "power_kw": 1e-3})
+    with np.errstate(divide="raise", invalid="raise"):
+        verdict = judge(fieldfare, option, launched)
+    needles = verdict.load("needles")
+    assert needles.load > 1e3
+    assert needles.status == "over"
+    assert needles.ceiling_kw is None or 0 <= needles.ceiling_kw <= launched.power_kw

@@ -245,6 +245,22 @@ def test_a_stage_that_never_comes_has_no_switch():
     assert switches(curlew, curlew.option(None), curlew.target("later")) == []
 
 
+def test_a_stage_that_joins_a_pump_with_nothing_to_give_still_has_a_switch():
+    """Before it joins nothing is delivered: what is asked of the pumps is not read off what they bring."""
+    weak = (0.0, 20.0), (200.0, 0.0), (5.0, 6.0)
+    curlew = demo("curlew")
+    option = curlew.option(None)
+    part = option.pumps[0].part
+    table = dict(zip(("pressure_kpa", "flow_l_h", "current_a"), weak, strict=True))
+    curve = part.curves[0].model_copy(update=table)
+    first = option.pumps[0].model_copy(update={"part": part.model_copy(update={"curves": (curve,)})})
+    option = option.model_copy(update={"pumps": (first, *option.pumps[1:])})
+    with np.errstate(invalid="raise", divide="raise"):
+        (switch,) = switches(curlew, option, curlew.target("later"))
+    assert switch.before_rail_kpa < 100.0
+    assert switch.share_before > 5.0
+
+
 def test_a_silent_stage_leans_out():
     curlew = demo("curlew")
     (gone,) = missing_stages(curlew, curlew.option(None), curlew.target("later"))

@@ -26,6 +26,7 @@ _WITHIN, _ROUNDS = 12, 2  # powers looked at between two of them, and how often
 _STEPS = floats(np.linspace(0.0, 1.0, _WITHIN)[:, None])
 _NEXT_TO = 1e-7
 _SECANTS, _CLOSE = 8, 1e-4
+_SHARES_LOOKED_AT = (-6.0, 4.0)  # logarithms of shares of the target's power
 
 
 def ceilings_kw(solved: Solved, shares: tuple[Share, ...], rows: Rows) -> Ceilings:
@@ -101,7 +102,7 @@ def _by_secants(cases: Cases, component: Component, load: Floats, rows: Rows) ->
     """Power at which a load that rises steadily with power is 1, kW."""
     size = load.size
     before, off_before = np.zeros(size), np.log(np.maximum(load, 1e-9))
-    at = -off_before
+    at = np.clip(-off_before, *_SHARES_LOOKED_AT)  # a load may be infinite, or none
     for _ in range(_SECANTS):
         off = np.log(np.maximum(_loads_at(cases, floats(np.exp(at))[None], size, rows)[component][0], 1e-9))
         if np.all(np.abs(off) < _CLOSE):
@@ -109,7 +110,7 @@ def _by_secants(cases: Cases, component: Component, load: Floats, rows: Rows) ->
         with np.errstate(divide="ignore", invalid="ignore"):
             slope = (off - off_before) / (at - before)
         slope = np.where(np.isfinite(slope) & (slope > 0.2), np.minimum(slope, 5.0), 1.0)
-        before, off_before, at = at, off, np.clip(at - off / slope, -6.0, 4.0)
+        before, off_before, at = at, off, np.clip(at - off / slope, *_SHARES_LOOKED_AT)
     return floats(cases.targets.power_kw * np.exp(at))
 
 

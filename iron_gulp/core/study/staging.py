@@ -328,7 +328,8 @@ def _told(asked: _Questions, hyd: Hydraulics | None) -> Stages:
     joining = asked.joining
     spills = _spill_limits_l_h(build, option, [(targets[number], joins.manifold_kpa) for number, _, joins in joining])
     for position, (number, index, joins) in enumerate(joining):
-        switch = _switch(option.pumps[index], joins, hyd, 3 * position, float(spills[position]))
+        asked_m3_s = asked.asks[3 * position].demand_kg_s / fuel_state(build, targets[number]).density_kg_m3
+        switch = _switch(option.pumps[index], joins, hyd, 3 * position, asked_m3_s, float(spills[position]))
         found.switches[number].append(switch)
     at = 3 * len(joining)
     for number, target in enumerate(targets):
@@ -348,10 +349,9 @@ def _told(asked: _Questions, hyd: Hydraulics | None) -> Stages:
     return found
 
 
-def _switch(group: PumpGroup, joins: Place, hyd: Hydraulics, before: int, spill_l_h: float) -> Switch:
+def _switch(group: PumpGroup, joins: Place, hyd: Hydraulics, before: int, wanted: float, spill_l_h: float) -> Switch:
     """A switch from its three answers: before, after, and with the throttle shut."""
     after, shut = before + 1, before + 2
-    wanted = float(hyd.delivered_m3_s[before] * hyd.lambda_factor[before])
     supply = float(hyd.supply_at_set_m3_s[before])
     return Switch(
         group,
