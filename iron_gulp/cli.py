@@ -1,7 +1,9 @@
-"""The command line: serve, demo, solve, export, import, schema."""
+"""The command line: serve, demo, solve, export, import, backup, restore, pack, schema."""
 
 import json
+import signal
 import sqlite3
+import sys
 from collections.abc import Iterator
 from contextlib import contextmanager
 from pathlib import Path
@@ -10,6 +12,7 @@ from typing import Annotated, NoReturn
 import typer
 from sqlalchemy.exc import DatabaseError
 
+from iron_gulp import __version__
 from iron_gulp.core.account import solve_report
 from iron_gulp.core.model import Build
 from iron_gulp.formats import build_file
@@ -17,6 +20,8 @@ from iron_gulp.formats.build_file import BuildFileError
 from iron_gulp.services.workshop import NewerDatabase, NotFound, Workshop
 from iron_gulp.settings import Settings
 from iron_gulp.storage.backup import Damaged, InUse, alone, keep_copy, latest_copy, put_back, write_copy
+from iron_gulp.storage.log import log_to
+from iron_gulp.storage.pack import pack as write_pack
 
 app = typer.Typer(help="Iron Gulp: fuel-system sizing.", no_args_is_help=True, pretty_exceptions_enable=False)
 DataDir = Annotated[Path | None, typer.Option("--data", help="Folder of the database.")]
@@ -79,12 +84,17 @@ def _serve(settings: Settings) -> None:
 
     door = Door.of(settings.host, tuple(settings.names))
     workshop = _workshop(settings)
+    log = log_to(settings.data)
+    # The web server raises the signal that ended it once more: so that what follows here still happens.
+    signal.signal(signal.SIGTERM, lambda *_: sys.exit(0))
+    log.info("version %s serves on %s:%s", __version__, settings.host, settings.port)
     typer.echo(f"Iron Gulp is at http://{settings.host}:{settings.port}/ (Ctrl+C stops it)")
     if door.code:
         typer.echo(f"Other machines reach it: they are asked for the access code {door.code}")
     try:
-        uvicorn.run(create_app(workshop, door), host=settings.host, port=settings.port, log_level="warning")
+        uvicorn.run(create_app(workshop, door), host=settings.host, port=settings.port, log_config=None)
     finally:
+        log.info("stopped")
         workshop.close()
 
 
@@ -169,6 +179,17 @@ def restore(file: Path, data: DataDir = None) -> None:
         except (Damaged, OSError, sqlite3.Error) as error:
             _refuse([f"nothing was restored: {error}"])
     typer.echo(f"{settings.database} is what {file} was" + (f"; what stood there is now {aside}" if aside else ""))
+
+
+@app.command()
+def pack(file: Annotated[Path, typer.Argument()] = Path("iron-gulp-pack.zip"), data: DataDir = None) -> None:
+    """Pack what a maintainer needs into FILE: versions, the database's state, the log; no build, no client's name."""
+    settings = _settings(data)
+    try:
+        told = write_pack(settings.data, settings.database, file)
+    except OSError as error:
+        _refuse([f"nothing was packed: {error}"])
+    typer.echo(f"{file} holds {', '.join(told)}")
 
 
 @app.command()
