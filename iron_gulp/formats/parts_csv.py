@@ -17,6 +17,7 @@ from iron_gulp.shelf import KINDS
 from .cells import neutral, plain
 
 LARGEST_BYTES = 1_000_000
+MOST_PARTS = 2000  # of one file: what a shop types in, not a wholesaler's list
 CURVE = ("voltage_v", "pressure_kpa", "flow_l_h", "current_a")
 HIDDEN = ("shelf_id", "curves")
 
@@ -36,6 +37,25 @@ class PartsFileError(ValueError):
     def __init__(self, problems: list[RowProblem]):
         super().__init__(f"{len(problems)} problems")
         self.problems = problems
+
+
+def together(problems: list[RowProblem]) -> list[tuple[str, str, str]]:
+    """Problems with the rows that share them, as (rows, column, message): every faulty row is named, each fault once."""
+    rows: dict[tuple[str, str], list[int]] = {}
+    for one in problems:
+        rows.setdefault((one.column, one.message), []).append(one.row)
+    return [(_spans(numbers), *fault) for fault, numbers in rows.items()]
+
+
+def _spans(numbers: list[int]) -> str:
+    """Row numbers as `1 to 4, 7`; empty for the file as a whole."""
+    spans: list[list[int]] = []
+    for number in sorted({one for one in numbers if one}):
+        if spans and number == spans[-1][1] + 1:
+            spans[-1][1] = number
+        else:
+            spans.append([number, number])
+    return ", ".join(f"{low} to {high}" if high > low else str(low) for low, high in spans)
 
 
 def columns(kind: str) -> list[str]:
@@ -132,6 +152,9 @@ def read_parts(kind: str, content: bytes) -> list[Part]:
             parts.append(part_of(kind, row, number))
         except PartsFileError as error:
             problems += error.problems
+    if len(rows) > MOST_PARTS:
+        too_many = f"a file holds at most {MOST_PARTS} parts, this one {len(rows)}: divide it"
+        problems.insert(0, RowProblem(0, "", too_many))
     if problems:
         raise PartsFileError(problems)
     if not parts:

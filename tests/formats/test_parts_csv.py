@@ -3,7 +3,7 @@
 import pytest
 
 from iron_gulp.core.study import Reading, bottle_test
-from iron_gulp.formats.parts_csv import PartsFileError, read_parts, write_parts
+from iron_gulp.formats.parts_csv import MOST_PARTS, PartsFileError, read_parts, together, write_parts
 from iron_gulp.shelf import KINDS, load_shelf
 
 SHELF = load_shelf()
@@ -88,3 +88,17 @@ def test_bottle_takes_the_voltage_it_was_read_at():
 def test_bottle_refuses_readings_that_make_no_table(rows, words):
     with pytest.raises(ValueError, match=words):
         bottle_test(rows)
+
+
+def test_a_file_of_a_hundred_thousand_lines_is_refused_with_every_faulty_row_named():
+    good, bad = b"hose,8\n", b"hose,wide\n"
+    content = b"name,bore_mm\n" + good * 50_000 + bad * 3 + good * 40_000 + bad + good * 9_000
+    with pytest.raises(PartsFileError) as refused:
+        read_parts("lines", content)
+    limit, wide = together(refused.value.problems)
+    assert limit == ("", "", "a file holds at most 2000 parts, this one 99004: divide it")
+    assert wide == ("50001 to 50003, 90004", "bore_mm", "“wide” is not a number")
+
+
+def test_a_file_of_as_many_parts_as_are_taken_is_taken():
+    assert len(read_parts("lines", b"name,bore_mm\n" + b"hose,8\n" * MOST_PARTS)) == MOST_PARTS

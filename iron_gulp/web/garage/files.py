@@ -14,11 +14,11 @@ LARGEST_UPLOAD = 2_000_001
 
 
 @router.post("/builds/import")
-async def import_build(request: Request, file: UploadFile) -> Response:
+def import_build(request: Request, file: UploadFile) -> Response:
     """Read a build file; every problem is listed when it is refused."""
     workshop = workshop_of(request)
     try:
-        build_id = workshop.garage.import_build(await file.read(LARGEST_UPLOAD))
+        build_id = workshop.garage.import_build(file.file.read(LARGEST_UPLOAD))
     except BuildFileError as error:
         found = workshop.garage.page()
         return page(

@@ -102,10 +102,10 @@ async def add(request: Request, kind: str) -> Response:
 
 
 @router.post("/{kind}/import")
-async def import_csv(request: Request, kind: str, file: UploadFile) -> Response:
+def import_csv(request: Request, kind: str, file: UploadFile) -> Response:
     """Add every part of a CSV file; a file with any faulty row is refused whole, every row reported."""
     try:
-        workshop_of(request).parts.import_csv(kind, await file.read(LARGEST_UPLOAD))
+        workshop_of(request).parts.import_csv(kind, file.file.read(LARGEST_UPLOAD))
     except PartsFileError as error:
         return _page(request, kind, 422, error=error)
     except KeyError:

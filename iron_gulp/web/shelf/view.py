@@ -6,7 +6,7 @@ from typing import Any
 
 from iron_gulp.core.model import Part, PumpPart
 from iron_gulp.core.study import BottleTest, Reading, working_kpa
-from iron_gulp.formats.parts_csv import CURVE, PartsFileError, columns
+from iron_gulp.formats.parts_csv import CURVE, PartsFileError, columns, together
 from iron_gulp.shelf import KINDS, Shelf
 from iron_gulp.units import BenchUnits, Unreadable, quantity_of, read_quantity, show
 
@@ -83,11 +83,7 @@ def shelf_view(
     model = KINDS[kind]
     extra = ["Flow", "at", "Current there", "Free flow"] if kind == "pumps" else []
     heads = [model.model_fields[name].title or name for name in SHOWN[kind]] + extra
-    problems = (
-        []
-        if error is None or typed is not None
-        else [_problem(one.row, one.column, one.message) for one in error.problems]
-    )
+    problems = [] if error is None or typed is not None else [_problem(*one) for one in together(error.problems)]
     return ShelfView(
         kind,
         tuple(KINDS),
@@ -101,9 +97,10 @@ def shelf_view(
     )
 
 
-def _problem(row: int, column: str, message: str) -> str:
-    where = f"row {row}, {column}: " if row else f"{column}: " if column else ""
-    return where + message
+def _problem(rows: str, column: str, message: str) -> str:
+    named = f"{'row' if rows.isdecimal() else 'rows'} {rows}" if rows else ""
+    where = ", ".join(filter(None, (named, column)))
+    return f"{where}: {message}" if where else message
 
 
 def _cells(kind: str, part: Part, units: BenchUnits) -> list[str]:
