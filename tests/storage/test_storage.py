@@ -1,10 +1,12 @@
 """Storage: revisions, undo, restart, killing, two editors, migrations."""
 
 import os
+import random
 import signal
 import sqlite3
 import subprocess
 import sys
+import time
 from concurrent.futures import ThreadPoolExecutor
 
 import pytest
@@ -12,7 +14,9 @@ from alembic.autogenerate import compare_metadata
 from alembic.migration import MigrationContext
 
 from iron_gulp.storage import BuildRepository, Conflict, NotFound, open_database
+from iron_gulp.storage.backup import check
 from iron_gulp.storage.tables import Base
+from tests.draws import LONG
 
 
 def summarise(body):
@@ -84,7 +88,11 @@ def test_a_restart_brings_everything_back(path, builds):
     assert again.page().rows[0].summary == {"words": 3}
 
 
-def test_a_killed_process_loses_nothing_it_reported(path):
+@pytest.mark.parametrize("kill", range(100 if LONG else 1))
+def test_a_killed_process_loses_nothing_it_reported(path, kill):
+    """Killed after some saves and some moment into the next; in the long run a hundred times, each elsewhere."""
+    pick = random.Random(kill)
+    saves, moment_s = pick.randint(1, 40), pick.uniform(0.0, 0.004)
     script = (
         "import sys; from pathlib import Path\n"
         "from iron_gulp.storage import BuildRepository, open_database\n"
@@ -99,11 +107,13 @@ def test_a_killed_process_loses_nothing_it_reported(path):
     reported = 0
     for text in process.stdout:
         reported = int(text)
-        if reported >= 25:
+        if reported >= saves:
+            time.sleep(moment_s)
             os.kill(process.pid, signal.SIGKILL)
             break
     reported = max([reported, *(int(text) for text in process.stdout if text.endswith("\n"))])
     process.wait()
+    check(path)
     stored = BuildRepository(open_database(path), lambda body: (body, {}, None)).current(1)
     assert int(stored.body[1:]) >= reported
     assert stored.number == int(stored.body[1:]) + 1
