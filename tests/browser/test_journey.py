@@ -288,8 +288,20 @@ def test_a_page_is_accessible_by_day_and_night_and_fits_every_width(page, key):
     if key != "garage":
         assert page.locator(".sheet-head:visible").count() == 0
         assert page.locator("button:visible:not(.figure)").count() > 0
-        page.emulate_media(media="print")
+        page.emulate_media(media="print")  # by night still
+        panel = page.locator(".panel, .chart-box").first
+        assert panel.evaluate("one => getComputedStyle(one).getPropertyValue('--ink')").strip() == "#182126"
         expect(page.locator(".sheet-head")).to_contain_text("Curlew")
         assert page.locator("button:visible:not(.figure)").count() == 0
         borders = "all => all.map((one) => getComputedStyle(one).borderTopWidth).filter((width) => width !== '0px')"
         assert page.locator(".form-control:visible, .form-select:visible").evaluate_all(borders) == []
+
+
+def test_the_whole_build_is_white_by_night_and_has_its_charts(page):
+    page.emulate_media(color_scheme="dark")
+    page.goto(f"/builds/{CURLEW}/keep")
+    page.get_by_role("link", name="The whole build to print").click()
+    expect(page.locator(".sheet")).to_have_count(10)
+    assert page.evaluate("document.documentElement.dataset.bsTheme") == "light"
+    expect(page.locator("#chart-pump_supply svg")).to_be_attached()
+    expect(page.locator("#chart-return_floor svg")).to_be_attached()

@@ -274,6 +274,16 @@ function watchPieces() {
 }
 document.addEventListener("DOMContentLoaded", watchPieces);
 document.addEventListener("htmx:afterSettle", (event) => { if (event.detail.target.id === "work") watchPieces(); });
+let lampBefore = null;
+window.addEventListener("beforeprint", () => {
+  lampBefore = document.documentElement.dataset.bsTheme;
+  document.documentElement.dataset.bsTheme = "light";
+  document.dispatchEvent(new CustomEvent("bench:theme"));
+});
+window.addEventListener("afterprint", () => {
+  document.documentElement.dataset.bsTheme = lampBefore;
+  document.dispatchEvent(new CustomEvent("bench:theme"));
+});
 window.addEventListener("beforeprint", () => document.querySelectorAll("[data-source]").forEach(fetchPiece));
 
 // --- What takes trials is worked out only where someone looks ----------------------------------------------------------

@@ -2,7 +2,8 @@
 (function () {
   var kept = null;
   try { kept = localStorage.getItem("iron-gulp-theme"); } catch (error) { console.info("theme is not kept", error.name); }
-  var dark = kept ? kept === "dark" : window.matchMedia("(prefers-color-scheme: dark)").matches;
+  var paper = document.querySelector('link[rel="stylesheet"][media="all"]');  // sheets are white as they will be printed
+  var dark = !paper && (kept ? kept === "dark" : window.matchMedia("(prefers-color-scheme: dark)").matches);
   document.documentElement.dataset.bsTheme = dark ? "dark" : "light";
 })();
 
