@@ -80,6 +80,10 @@ class Context:
             self._made[key] = make()
         return cast(Made, self._made[key])
 
+    def tell(self, key: str, made: object) -> None:
+        """What was worked out elsewhere, for the rules that ask for it `once`."""
+        self._made.setdefault(key, made)
+
     def trial(self, edits: tuple[Edit, ...]) -> list[TargetVerdict] | None:
         """Every target judged with the edits made; None when the edits are not possible. Remembered: rules ask alike."""
         return self.trials([edits])[0]

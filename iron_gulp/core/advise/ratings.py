@@ -1,6 +1,7 @@
 """Rules about what parts are rated for: hoses by pressure and place, filter elements, the kind of a regulator."""
 
 from collections.abc import Iterator
+from functools import partial
 
 from ..judge import TargetVerdict
 from ..model import Line, LinePart
@@ -67,7 +68,7 @@ def hoses(context: Context) -> Iterator[Finding]:
                 "rated_c": part.max_temp_c or 0.0,
             },
             (),
-            lambda path=path, part=part, kpa=kpa, hot_c=hot_c: _hose(context, path, part, kpa, hot_c),  # type: ignore[misc]
+            partial(_hose, context, path, part, kpa, hot_c),
         )
 
 

@@ -36,7 +36,7 @@ def _asked(context: Context) -> tuple[Build, Option, tuple[Target, ...]]:
 def ask_together(contexts: Sequence[Context]) -> None:
     """Work out the stages of several contexts at once, for the rules to find when they ask."""
     for context, stages in zip(contexts, stages_of_each([_asked(one) for one in contexts]), strict=True):
-        context.once("stages", lambda stages=stages: stages)  # type: ignore[misc]
+        context.tell("stages", stages)
 
 
 def late_stage(context: Context) -> Iterator[Finding]:
