@@ -175,6 +175,14 @@ CASES = {
     "regulator-kind": lambda: apply(build(), [("options/o1/regulator/part/works", "deadhead")]),
     "overflow-small": lambda: build(check_option(lift=lift_stage(6.0, overflow_mm=5.0))),
     "tank-vent": lambda: apply(build(), [("options/o1/tank/vent_mm", 1.0)]),
+    "tank-fill": lambda: build(check_option(tank=Tank(fill_l_h=9000.0))),
+    "class-fuel": lambda: build(None, a_target(ethanol_pct=85, class_ethanol_pct=10)),
+    "class-cell": lambda: build(None, a_target(class_cell="required")),
+    "class-returnless": lambda: apply(
+        build(None, a_target(class_returnless="barred")),
+        [("options/o1/regulator/arrangement", "returnless, speed-controlled")],
+    ),
+    "grade-scale": lambda: build(None, a_target(fuel_grade=98, grade_system="(R+M)/2")),
     "tank-small": lambda: build(None, a_target(load_s=1800.0)),
     "fuel-heats": lambda: build(check_option(2, tank=Tank(volume_l=25)), a_target(ethanol_pct=10)),
     "alternator": lambda: build(check_option(3), car={"alternator_a": 70.0}),
@@ -232,6 +240,8 @@ def test_every_rule_has_a_case():
         "regulator-kind",
         "overflow-small",
         "tank-vent",
+        "tank-fill",
+        "class-fuel",
         "alternator",
         "stages-order",
         "alcohol-fitness",
@@ -277,3 +287,47 @@ def test_staging_remedy_cures_saltern():
 
 
 # Figures
+
+
+@pytest.mark.parametrize(
+    ("changes", "told"),
+    [
+        ({"fuel_grade": 98.0, "grade_system": "RON"}, False),
+        ({"fuel_grade": 91.0, "grade_system": "(R+M)/2"}, False),
+        ({"fuel_grade": 87.0, "grade_system": "RON"}, True),
+        ({"fuel_grade": 98.0, "grade_system": "(R+M)/2"}, True),
+        ({"class_cell": "required", "class_returnless": "barred", "class_ethanol_pct": 85.0}, False),
+    ],
+)
+def test_grades_and_class_rules_speak_only_where_they_are_broken(changes, told):
+    one = build(check_option(pickup=Pickup(kind="cell with trap doors")), a_target(**changes))
+    assert bool({"grade-scale", "class-cell", "class-returnless", "class-fuel"} & codes(one)) is told
+
+
+def test_two_scales_of_grade_in_one_build_are_asked_about():
+    one = build(None, a_target(fuel_grade=98), a_target(id="t2", fuel_grade=92, grade_system="(R+M)/2"))
+    assert "grade-scale" in codes(one)
+
+
+def test_a_race_fuel_on_the_mean_scale_is_no_mistake_off_the_road():
+    one = build(None, a_target(fuel_grade=110, grade_system="(R+M)/2"), car={"use": "drag"})
+    assert "grade-scale" not in codes(one)
+
+
+def test_filling_past_a_narrow_vent_is_told_with_the_height_of_fuel_in_the_neck():
+    """Orifice by hand: 9 000 L/h through 6 mm at a discharge of 0.6 and 1.2 kg/m3 of air."""
+    area = 3.141592653589793 / 4 * 0.006**2
+    drop_pa = 0.6 * (9.0 / 3600 / (0.6 * area)) ** 2
+    one = build(check_option(tank=Tank(fill_l_h=9000.0, vent_mm=6.0)))
+    found = next(each for each in findings_of(one) if each.code == "tank-fill")
+    density = judge_all(one, one.options[0])[0].fuel.density_kg_m3
+    assert found.values["lost_kpa"] == pytest.approx(drop_pa / 1000, rel=1e-6)
+    assert found.values["neck_m"] == pytest.approx(drop_pa / density / 9.80665, rel=1e-6)
+    for quiet in ({"fill_l_h": 2400.0}, {"fill_l_h": None}, {"fill_l_h": 9000.0, "vent_mm": 12.0}):
+        assert "tank-fill" not in codes(build(check_option(tank=Tank(**quiet))))
+
+
+def test_a_vent_widened_for_the_draw_is_wide_enough_for_filling_as_well():
+    one = build(check_option(tank=Tank(fill_l_h=9000.0, vent_mm=1.0)))
+    remedy = next(each for each in findings_of(one) if each.code == "tank-vent").remedies[0]
+    assert not {"tank-vent", "tank-fill"} & codes(apply(one, remedy.edits))

@@ -9,6 +9,7 @@ from ..model import Build, Catalogue, Edit, EditError, Option, apply
 from . import (
     calibration,
     carburettor,
+    classes,
     demand,
     injectors,
     lines,
@@ -24,6 +25,7 @@ from .base import Context, Finding, Remedy, Rule
 
 RULES: tuple[Rule, ...] = (
     *demand.RULES,
+    *classes.RULES,
     *suction.RULES,
     *tanks.RULES,
     *pumps.RULES,

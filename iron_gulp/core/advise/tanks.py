@@ -3,12 +3,12 @@
 from collections.abc import Iterator
 
 from ..model import Line
-from ..physics import M3_S_PER_L_H, floats, vent_drop_kpa
+from ..physics import G_M_S2, M3_S_PER_L_H, floats, vent_drop_kpa
 from ..solve import IDLE, PEAK, fuel_state, line_loss_kpa
 from .base import Context, Finding, Remedy
 from .suction import WARN_MARGIN_KPA, margin_kpa
 
-OVERFLOW_KPA, VENT_KPA = 10.0, 2.0
+OVERFLOW_KPA, VENT_KPA, FILL_KPA = 10.0, 2.0, 5.0
 OVERFLOW_K = 4.0  # in, one bend and out
 BORES_MM = (6.0, 8.0, 10.0, 12.0, 16.0, 20.0, 25.0)
 HOT_MINUTES = 20.0
@@ -51,15 +51,16 @@ def overflow(context: Context) -> Iterator[Finding]:
 
 
 def vent(context: Context) -> Iterator[Finding]:
-    """The tank must breathe as fast as the engine burns."""
+    """The tank must breathe in as fast as the engine burns: what is pumped and returned takes its own place."""
     tank = context.option.tank
     worst = max(context.verdicts, key=lambda verdict: float(verdict.points.hydraulics.delivered_m3_s[PEAK]))
     drawn = float(worst.points.hydraulics.delivered_m3_s[PEAK])
     lost = float(vent_drop_kpa(drawn, tank.vent_mm))
     if lost <= VENT_KPA:
         return
-    wide = next(bore for bore in BORES_MM if float(vent_drop_kpa(drawn, bore)) <= VENT_KPA / 4)
     closed = tank.vent_mm == 0
+    filled = _bore_mm((tank.fill_l_h or 0.0) * M3_S_PER_L_H, FILL_KPA / 2)
+    wide = max(_bore_mm(drawn, VENT_KPA / 4) or BORES_MM[-1], filled or 0.0)
     yield Finding(
         "tank-vent",
         "stop" if closed else "warn",
@@ -78,6 +79,45 @@ def vent(context: Context) -> Iterator[Finding]:
         },
         (worst.target.name,),
         (Remedy("Vent it with {bore_mm}", ((context.path("tank/vent_mm"), wide),), {"bore_mm": wide}),),
+    )
+
+
+def _bore_mm(flow_m3_s: float, drop_kpa: float) -> float | None:
+    """The smallest usual bore that passes this much air within a drop; None when none does."""
+    return next((bore for bore in BORES_MM if float(vent_drop_kpa(flow_m3_s, bore)) <= drop_kpa), None)
+
+
+def filling(context: Context) -> Iterator[Finding]:
+    """Filled past its vent, a tank must let out air as fast as fuel comes in, or the fuel stands in the neck."""
+    tank = context.option.tank
+    if tank.fill_l_h is None or tank.vent_mm == 0:
+        return
+    lost = float(vent_drop_kpa(tank.fill_l_h * M3_S_PER_L_H, tank.vent_mm))
+    if lost <= FILL_KPA:
+        return
+    wide = _bore_mm(tank.fill_l_h * M3_S_PER_L_H, FILL_KPA / 2)
+    heaviest = max(verdict.fuel.density_kg_m3 for verdict in context.verdicts)
+    yield Finding(
+        "tank-fill",
+        "warn",
+        "fuel",
+        "The vent is too narrow for filling",
+        "Filled at {fill_l_h}, the air leaving through {vent_mm} holds {lost_kpa} in the tank: fuel stands {neck_m} up "
+        "the neck (estimate).",
+        "It spits back at whoever fills it, beside a hot car. A filler with its own vent, as wide as the filler asks "
+        "for, is the usual way; ground the nozzle to the tank before opening it.",
+        {
+            "fill_l_h": tank.fill_l_h,
+            "vent_mm": tank.vent_mm,
+            "lost_kpa": lost,
+            "neck_m": lost * 1000.0 / (heaviest * G_M_S2),
+        },
+        (),
+        (
+            (Remedy("Fit a filler with a vent of its own, or fill slower"),)
+            if wide is None
+            else (Remedy("Vent it with {bore_mm}", ((context.path("tank/vent_mm"), wide),), {"bore_mm": wide}),)
+        ),
     )
 
 
@@ -148,4 +188,4 @@ def heating(context: Context) -> Iterator[Finding]:
     )
 
 
-RULES = (overflow, vent, time_at_load, heating)
+RULES = (overflow, vent, filling, time_at_load, heating)

@@ -97,9 +97,16 @@ class Target(Model):
         "Temperatures and more": ("fuel_temp_c", "charge_temp_c", "ve_pct", "base_fuel", "vapour_kpa_abs"),
         "Consumption": ("bsfc_kg_kwh", "efficiency_credit_pct", "school"),
         "Pull": ("accel_g",),
-        "Time, rules and grade": ("load_s", "class_rules", "fuel_grade", "grade_system"),
+        "Time and grade": ("load_s", "fuel_grade", "grade_system"),
+        "Class rules": ("class_rules", "class_ethanol_pct", "class_returnless", "class_cell"),
     }
-    when_empty = {"ve_pct": "engine's", "vapour_kpa_abs": "computed", "load_s": "not said", "fuel_grade": "not said"}
+    when_empty = {
+        "ve_pct": "engine's",
+        "vapour_kpa_abs": "computed",
+        "load_s": "not said",
+        "fuel_grade": "not said",
+        "class_ethanol_pct": "any",
+    }
 
     id: Identifier
     name: Name = Field(title="Target")
@@ -121,7 +128,10 @@ class Target(Model):
     school: Literal["consumption", "air", "measured"] = Field("consumption", title="Demand sized by")
     vapour_kpa_abs: float | None = Field(None, ge=1, le=400, title="Measured vapour pressure")
     load_s: float | None = Field(None, ge=0.5, le=100000, title="Time at load")
-    class_rules: str = Field("", max_length=400, title="Class rules")
+    class_rules: str = Field("", max_length=400, title="Class rules in words")
+    class_ethanol_pct: float | None = Field(None, ge=0, le=100, title="Control fuel, ethanol at most")
+    class_returnless: Literal["allowed", "barred"] = Field("allowed", title="Returnless systems")
+    class_cell: Literal["not asked for", "required"] = Field("not asked for", title="Fuel cell")
     fuel_grade: float | None = Field(None, ge=70, le=130, title="Lowest fuel grade")
     grade_system: Literal["RON", "(R+M)/2"] = Field("RON", title="Grade by")
 

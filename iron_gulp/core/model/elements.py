@@ -17,11 +17,14 @@ def unique(kind: str, ids: list[str]) -> None:
 
 
 class Tank(Model):
-    """The tank: what it holds and what stands over the fuel."""
+    """The tank: what it holds, what stands over the fuel, and how it is filled where filling has no vent of its own."""
+
+    when_empty = {"fill_l_h": "own filler vent"}
 
     volume_l: float = Field(60.0, ge=1, le=1000, title="Tank volume")
     pressure_kpa: float = Field(0.0, ge=-20, le=30, title="Tank pressure")
     vent_mm: float = Field(6.0, ge=0, le=60, title="Vent bore, 0 closed")
+    fill_l_h: float | None = Field(None, ge=60, le=200000, title="Filled past this vent at")
 
 
 class Restriction(Protocol):
