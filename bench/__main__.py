@@ -14,7 +14,7 @@ import numpy as np
 from fastapi.testclient import TestClient
 
 from bench.scalar_reference import solve_point
-from iron_gulp.core.judge import case_of, judge_rows
+from iron_gulp.core.judge import case_of, judge_rows, power_ceilings_kw
 from iron_gulp.core.model import Build
 from iron_gulp.core.physics import mapped
 from iron_gulp.core.solve import Points, solve
@@ -79,6 +79,29 @@ def systems_per_second() -> None:
         judge_rows(cases)
         taken = seconds(lambda cases=cases: judge_rows(cases), 9) / count
         print(f"  sets of {count}: {1 / taken:,.0f} a second; × {scalar / taken:,.0f} a scalar point")
+        if count > 1:
+            taken = seconds(lambda cases=cases: power_ceilings_kw(judge_rows(cases)), 5) / count
+            print(f"    with every power ceiling: {1 / taken:,.0f} a second; × {scalar / taken:,.0f} a scalar point")
+    print("  where ceilings are sought and not in proportion (500 at once, ceilings asked for):")
+    fieldfare = demo("fieldfare")
+    for name, one in (
+        ("a stage switched by flow", switched_by_flow()),
+        ("carburettor, bypass", only(fieldfare, "bypass")),
+        ("carburettor, deadhead", only(fieldfare, "deadhead")),
+    ):
+        case = case_of(one, one.options[0], one.targets[-1])
+        cases = mapped(case, lambda array: spread(array, 500))
+        taken = seconds(lambda cases=cases: power_ceilings_kw(judge_rows(cases)), 3) / 500
+        print(f"    {name}: {1 / taken:,.0f} a second")
+
+
+def only(one: Build, option_id: str) -> Build:
+    return one.model_copy(update={"options": (one.option(option_id),)})
+
+
+def switched_by_flow() -> Build:
+    groups = (pump(wiring=wired_six_metres()), pump(id="g2", wiring=wired_six_metres(), on_above_l_h=90.0))
+    return build(check_option(pumps=groups, filter=fine_filter()), a_target(power_kw=300, boost_kpa=120))
 
 
 def points_per_second() -> None:

@@ -7,7 +7,7 @@ limit fails, stages that join or drop out on the way included (physics §6).
 """
 
 from collections.abc import Callable
-from dataclasses import replace
+from dataclasses import dataclass, replace
 
 import numpy as np
 from numpy.typing import NDArray
@@ -21,9 +21,8 @@ from .metering import passes_kg_s
 
 Rows = Callable[[Cases], tuple[Solved, tuple[Share, ...]]]
 Ceilings = dict[Component, Floats]
-SHARES = floats(np.geomspace(0.02, 12.0, 36))  # powers looked at first, of the target's
-_WITHIN, _ROUNDS = 12, 2  # powers looked at between two of them, and how often
-_STEPS = floats(np.linspace(0.0, 1.0, _WITHIN)[:, None])
+SHARES = floats(np.geomspace(0.02, 12.0, 10))  # powers looked at first, of the target's
+_ROUNDS, _FAR = 5, 5.0  # powers looked at after them one by one; a load further off than this is only far
 _NEXT_TO = 1e-7
 _SECANTS, _CLOSE = 8, 1e-4
 _SHARES_LOOKED_AT = (-6.0, 4.0)  # logarithms of shares of the target's power
@@ -115,35 +114,78 @@ def _by_secants(cases: Cases, component: Component, load: Floats, rows: Rows) ->
 
 
 def _sought(cases: Cases, components: list[Component], size: int, rows: Rows) -> Ceilings:
-    """Components' ceilings by looking along the powers, then ever closer around the first that is too much."""
+    """Components' ceilings by looking along the powers, then by secants within the first step that is too much."""
     grid = floats(np.sort(np.concatenate([np.repeat(SHARES[:, None], size, axis=1), *_switches(cases, size)]), axis=0))
     loads = _loads_at(cases, grid, size, rows)
-    spans = {one: _first_over(grid, loads[one]) for one in components}
-    for _ in range(_ROUNDS):
-        within = {one: floats(low + (np.minimum(high, 1e6) - low) * _STEPS) for one, (low, high, _) in spans.items()}
-        closer = _loads_at(cases, np.concatenate(list(within.values())), size, rows)
+    spans = {one: _Span.of(grid, loads[one]) for one in components}
+    for turn in range(_ROUNDS):
+        tried = {one: span.next(halve=turn % 4 == 3) for one, span in spans.items()}
+        closer = _loads_at(cases, floats(np.array(list(tried.values()))), size, rows)
         for number, one in enumerate(components):
-            here = slice(number * _WITHIN, (number + 1) * _WITHIN)
-            spans[one] = _first_over(within[one], closer[one][here], found=np.isfinite(spans[one][1]))
-    return {one: floats(at * cases.targets.power_kw) for one, (_, _, at) in spans.items()}
+            spans[one] = spans[one].learned(tried[one], closer[one][number])
+    return {one: floats(span.crossing() * cases.targets.power_kw) for one, span in spans.items()}
 
 
-def _first_over(grid: Floats, load: Floats, found: NDArray[np.bool_] | None = None) -> tuple[Floats, Floats, Floats]:
-    """Per system the powers just below and at the first load above 1, and between them where it is 1.
+def _off(load: Floats) -> Floats:
+    """How far a load is from 1, as a logarithm; a load may be infinite, or none."""
+    return floats(np.clip(np.log(np.maximum(load, 1e-9)), -_FAR, _FAR))
 
-    Infinite, and NaN, where there is none, or where none was `found` before.
+
+@dataclass(frozen=True)
+class _Span:
+    """Per system two powers, of the target's, between which a load passes 1, and how far it is off there (logarithms).
+
+    `known` is false where the load never does. Arrays of shape (systems,); `side` is the end that moved last.
     """
-    over = ~(load <= 1.0)
-    first, at = over.argmax(axis=0), np.arange(grid.shape[1])
-    any_over = over.any(axis=0) if found is None else over.any(axis=0) & found
-    before = np.maximum(first - 1, 0)
-    low = np.where(first > 0, grid[before, at], grid[0] * 1e-3)
-    high = np.where(any_over, grid[first, at], np.inf)
-    under, above = np.where(first > 0, load[before, at], 0.0), load[first, at]
-    with np.errstate(divide="ignore", invalid="ignore"):
-        share = np.where(np.isfinite(above), (1.0 - under) / (above - under), 1.0)
-        crossing = np.where(any_over, low + share * (high - low), np.nan)
-    return floats(low), floats(high), floats(crossing)
+
+    low: Floats
+    high: Floats
+    off_low: Floats
+    off_high: Floats
+    known: NDArray[np.bool_]
+    side: Floats
+
+    @classmethod
+    def of(cls, grid: Floats, load: Floats) -> "_Span":
+        """Around the first power of a rising `grid` that is too much; both of shape (powers, systems)."""
+        over = ~(load <= 1.0)
+        first, at = over.argmax(axis=0), np.arange(grid.shape[1])
+        before, inside = np.maximum(first - 1, 0), first > 0
+        low = np.where(inside, grid[before, at], grid[0] * 1e-3)
+        below = np.where(inside, load[before, at], 1e-3)
+        return cls(
+            floats(np.log(low)),
+            floats(np.log(grid[first, at])),
+            _off(floats(below)),
+            _off(load[first, at]),
+            np.asarray(over.any(axis=0)),
+            np.zeros(grid.shape[1]),
+        )
+
+    def next(self, halve: bool) -> Floats:
+        """The power to look at next: where a straight line between the ends crosses, or half-way."""
+        if halve:
+            return floats(np.exp((self.low + self.high) / 2.0))
+        return self.crossing(within=True)
+
+    def crossing(self, within: bool = False) -> Floats:
+        """Where a straight line between the ends crosses; NaN where nothing does, unless it must lie `within`."""
+        share = np.clip(self.off_low / np.minimum(self.off_low - self.off_high, -1e-12), 0.0, 1.0)
+        at = np.exp(self.low + share * (self.high - self.low))
+        return floats(at if within else np.where(self.known, at, np.nan))
+
+    def learned(self, power: Floats, load: Floats) -> "_Span":
+        """The narrower span once the load between is known. The end that stays a second time counts half (Illinois)."""
+        over, off, at = ~(load <= 1.0), _off(load), np.log(power)
+        stays_low, stays_high = over & (self.side > 0), ~over & (self.side < 0)
+        return _Span(
+            floats(np.where(over, self.low, at)),
+            floats(np.where(over, at, self.high)),
+            floats(np.where(over, np.where(stays_low, self.off_low / 2.0, self.off_low), off)),
+            floats(np.where(over, off, np.where(stays_high, self.off_high / 2.0, self.off_high))),
+            self.known,
+            floats(np.where(over, 1.0, -1.0)),
+        )
 
 
 def _switches(cases: Cases, size: int) -> list[Floats]:
@@ -152,6 +194,8 @@ def _switches(cases: Cases, size: int) -> list[Floats]:
     found = []
     for group in cases.systems.groups:
         for limit, per_power in zip((group.limits.flow_l_h, group.limits.duty_pct), solved_demand, strict=True):
+            if not np.isfinite(limit).any():
+                continue
             with np.errstate(divide="ignore", invalid="ignore"):
                 share = np.broadcast_to(limit / per_power, size)
             share = np.where(np.isfinite(share) & (share > 0), share, 1.0)

@@ -11,6 +11,7 @@ from .arrays import Floats, floats
 
 Function = Callable[[Floats], Floats]
 _STEPS = 80
+_ROUNDING = 1e-15
 
 
 def rising_root(function: Function, low: Floats, high: Floats, width: float = 1e-12) -> Floats:
@@ -22,6 +23,9 @@ def rising_root(function: Function, low: Floats, high: Floats, width: float = 1e
     off_low, off_high = function(low), function(high)
     ends = np.where(off_high <= 0, high, np.where(off_low >= 0, low, np.nan))
     side = np.zeros(low.shape)
+    # As near to nothing as rounding lets the function come: no closer bracket says more.
+    nothing = _ROUNDING * np.maximum(np.abs(off_low), np.abs(off_high))
+    nothing = np.where(np.isfinite(nothing), nothing, 0.0)
     for turn in range(_STEPS):
         if np.all((high - low < width) | np.isfinite(ends)):
             break
@@ -34,7 +38,8 @@ def rising_root(function: Function, low: Floats, high: Floats, width: float = 1e
         # The end that stays a second time counts half.
         off_high = np.where(under, np.where(side > 0, off_high / 2.0, off_high), off)
         off_low = np.where(under, off, np.where(side < 0, off_low / 2.0, off_low))
-        low, high = np.where(under, tried, low), np.where(under, high, tried)
+        there = np.abs(off) <= nothing
+        low, high = np.where(under | there, tried, low), np.where(under & ~there, high, tried)
         side = np.where(under, 1.0, -1.0)
     return floats(np.where(np.isfinite(ends), ends, (low + high) / 2.0))
 

@@ -257,21 +257,23 @@ def carburettor(case: Case) -> Solved:
     supply = case.supply()
     back = case.back(supply)
     dead = case.systems.arrangement == "carburettor, deadhead"
-    start: Any = None
+    regulated: _Regulated | None = None
 
-    def inlet(flow: Floats) -> tuple[_Regulated, Floats, Floats]:
-        """Regulator, its inlet and the carburettor's inlet at a flow taken."""
-        nonlocal start
-        found = _regulate(case, supply, back, flow, start)
-        start = found.place
-        before = supply.shut(flow).column(RAIL)
+    def node_kpa(flow: Floats) -> Floats:
+        """Pressure behind the supply side at a flow taken: what the pumps stand at, or what a bypass regulator makes."""
+        nonlocal regulated
+        before = floats(supply.shut(flow).column(RAIL))
         if dead:
-            return found, before, floats(np.minimum(case.set_kpa - systems.droop_pa * flow, before))
-        node = floats(np.minimum(found.node, before))
-        return found, node, node
+            return before
+        regulated = _regulate(case, supply, back, flow, regulated and regulated.place)
+        return floats(np.minimum(regulated.node, before))
+
+    def inlet_kpa(flow: Floats, node: Floats) -> Floats:
+        return floats(np.minimum(case.set_kpa - systems.droop_pa * flow, node) if dead else node)
 
     def passes(flow: Floats) -> Floats:
-        return floats(needle_area_flow_kg_s(needles, floats(inlet(flow)[2] - case.manifold), density) / density)
+        across = floats(inlet_kpa(flow, node_kpa(flow)) - case.manifold)
+        return floats(needle_area_flow_kg_s(needles, across, density) / density)
 
     enough = passes(taken) >= taken
     delivered = taken
@@ -283,13 +285,15 @@ def carburettor(case: Case) -> Solved:
 
         share = rising_root(excess, np.zeros_like(taken), np.ones_like(taken), _SHARE_WIDTH)
         delivered = floats(np.where(enough, taken, share * taken))
-    found, node, rail = inlet(delivered)
-    starved = ~enough
+    node = node_kpa(delivered)
+    rail, starved = inlet_kpa(delivered, node), ~enough
     # Floats are content down to their lowest pressure: that, not the set pressure, is what the pumps must reach.
     content = floats(systems.floats_kpa + case.manifold)
     at_set = supply.find(_rail, content).column(FLOW)
     place = supply.find(_rail, node)
-    solved = _finish(case, back, replace(found, at_set=at_set), place, node, rail, starved, delivered)
+    held = node if regulated is None else regulated.held
+    found = _Regulated(at_set, held, place, node, starved)
+    solved = _finish(case, back, found, place, node, rail, starved, delivered)
     if not dead:
         return solved
     nothing = floats(np.zeros_like(taken))
