@@ -1,5 +1,6 @@
 """The garage: builds listed, made, copied, put away, read in and stepped through."""
 
+from dataclasses import dataclass
 from importlib import resources
 
 from iron_gulp.formats import build_file
@@ -10,6 +11,15 @@ from . import starter
 from .judging import ShelfHolder, parsed, written
 
 PAGE_SIZE = 50
+
+
+@dataclass(frozen=True)
+class Revisions:
+    """A page of a build's revisions, how many there are in all, and which page it is."""
+
+    rows: list[Revision]
+    total: int
+    at: int
 
 
 class Garage:
@@ -62,6 +72,7 @@ class Garage:
         """Bring an old revision back as a new one. Raises NotFound."""
         self._builds.restore(build_id, number)
 
-    def revisions(self, build_id: int) -> list[Revision]:
-        """The build's revisions, newest first. Raises NotFound."""
-        return self._builds.revisions(build_id)
+    def revisions(self, build_id: int, page: int = 1) -> Revisions:
+        """A page of the build's revisions, newest first. Raises NotFound."""
+        at = max(page, 1)
+        return Revisions(*self._builds.revisions(build_id, (at - 1) * PAGE_SIZE, PAGE_SIZE), at)

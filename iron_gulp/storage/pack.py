@@ -14,9 +14,12 @@ from importlib.metadata import distributions
 from pathlib import Path
 from typing import Any
 
+from zstandard import ZstdError
+
 from iron_gulp import __version__
 
 from .backup import Damaged, check
+from .differences import whole
 from .log import logs_in
 
 STRUCK = "[name]"
@@ -65,11 +68,23 @@ def _names(database: Path) -> list[str]:
     try:
         with closing(sqlite3.connect(f"file:{database}?mode=ro", uri=True)) as connection:
             found |= {row[0] for row in connection.execute("SELECT name FROM build")}
-            for (body,) in connection.execute("SELECT body FROM revision"):
+            for body in _texts(connection):
                 found |= set(_said(json.loads(body)))
-    except (sqlite3.Error, ValueError):
+    except (sqlite3.Error, ValueError, ZstdError):
         return sorted(found, key=len, reverse=True)  # a damaged database: what could be read
     return sorted((one for one in found if len(one) >= SHORTEST), key=len, reverse=True)
+
+
+def _texts(connection: sqlite3.Connection) -> Iterator[str]:
+    """Every revision's text, whatever version the database is of."""
+    known = {row[1] for row in connection.execute("PRAGMA table_info(revision)")}
+    yield from (body for (body,) in connection.execute("SELECT body FROM revision") if body)
+    if "difference" in known:
+        for difference, base in connection.execute(
+            "SELECT one.difference, base.body FROM revision one JOIN revision base"
+            " ON base.build_id = one.build_id AND base.number = one.base_number"
+        ):
+            yield whole(difference, base)
 
 
 def _said(build: Any) -> Iterator[str]:

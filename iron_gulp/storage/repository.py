@@ -9,6 +9,7 @@ from sqlalchemy import func, select
 from sqlalchemy.orm import Session, aliased
 
 from .database import Database
+from .differences import told, whole
 from .tables import BuildRow, RevisionRow
 
 
@@ -108,12 +109,14 @@ class BuildRepository:
 
     def current(self, build_id: int) -> Stored:
         """A build at its current revision. Raises NotFound."""
-        other = aliased(RevisionRow)
+        other, base = aliased(RevisionRow), aliased(RevisionRow)
         newer = select(other.id).where(other.build_id == BuildRow.id, other.parent_number == BuildRow.head_number)
         query = (
             select(
                 RevisionRow.number,
                 RevisionRow.body,
+                RevisionRow.difference,
+                base.body,
                 BuildRow.touched_at,
                 BuildRow.archived,
                 RevisionRow.note,
@@ -121,19 +124,21 @@ class BuildRepository:
                 newer.exists(),
             )
             .join(RevisionRow, (RevisionRow.build_id == BuildRow.id) & (RevisionRow.number == BuildRow.head_number))
+            .outerjoin(base, (base.build_id == BuildRow.id) & (base.number == RevisionRow.base_number))
             .where(BuildRow.id == build_id)
         )
         with self._database.engine.connect() as connection:
             row = connection.execute(query).first()
         if row is None:
             raise NotFound(f"no build {build_id}")
-        number, body, touched_at, archived, note, parent, can_redo = row
-        return Stored(build_id, number, body, touched_at, archived, note, parent is not None, bool(can_redo))
+        number, body, difference, base_body, touched_at, archived, note, parent, can_redo = row
+        text = body if difference is None else whole(difference, base_body)
+        return Stored(build_id, number, text, touched_at, archived, note, parent is not None, bool(can_redo))
 
     def body_at(self, build_id: int, number: int) -> str:
         """The text of a revision. Raises NotFound."""
         with self._database.reading() as session:
-            return self._revision(session, build_id, number).body
+            return self._text(session, self._revision(session, build_id, number))
 
     def save(self, build_id: int, base: int, body: str, note: str) -> int:
         """Add a revision on top of revision `base`, which must be current; returns its number.
@@ -147,9 +152,19 @@ class BuildRepository:
                 raise Conflict(f"revision {base} is no longer current; {row.head_number} is")
             number = (session.scalar(select(func.max(RevisionRow.number)).filter_by(build_id=build_id)) or 0) + 1
             now = _now()
+            former = self._revision(session, build_id, base)
+            known = former if former.base_number is None else self._revision(session, build_id, former.base_number)
+            kept = told(body, known.number, known.body)
             session.add(
                 RevisionRow(
-                    build_id=build_id, number=number, parent_number=base, created_at=now, note=note[:200], body=body
+                    build_id=build_id,
+                    number=number,
+                    parent_number=base,
+                    created_at=now,
+                    note=note[:200],
+                    body=kept.body,
+                    base_number=kept.base,
+                    difference=kept.difference,
                 )
             )
             row.head_number, row.touched_at = number, now
@@ -212,15 +227,15 @@ class BuildRepository:
         with self._database.writing() as session:
             self._row(session, build_id).archived = archived
 
-    def revisions(self, build_id: int, limit: int = 200) -> list[Revision]:
-        """Newest revisions first. Raises NotFound."""
+    def revisions(self, build_id: int, offset: int = 0, limit: int = 50) -> tuple[list[Revision], int]:
+        """One page of a build's revisions, newest first, and how many there are. Raises NotFound."""
+        columns = (RevisionRow.number, RevisionRow.parent_number, RevisionRow.created_at, RevisionRow.note)
+        query = select(*columns).filter_by(build_id=build_id).order_by(RevisionRow.number.desc())
         with self._database.reading() as session:
             row = self._row(session, build_id)
-            query = select(RevisionRow).filter_by(build_id=build_id).order_by(RevisionRow.number.desc()).limit(limit)
-            return [
-                Revision(r.number, r.parent_number, r.created_at, r.note, r.number == row.head_number)
-                for r in session.scalars(query)
-            ]
+            total = session.scalar(select(func.count(RevisionRow.id)).filter_by(build_id=build_id)) or 0
+            found = session.execute(query.offset(offset).limit(limit))
+            return [Revision(*each, current=each.number == row.head_number) for each in found], total
 
     def page(
         self, text: str = "", sort: str = "touched", archived: bool = False, offset: int = 0, limit: int = 50
@@ -244,7 +259,7 @@ class BuildRepository:
             if revision is None:
                 return False
             row.head_number, row.touched_at = revision.number, _now()
-            row.name, row.summary, row.load = self._summarise(revision.body)
+            row.name, row.summary, row.load = self._summarise(self._text(session, revision))
             return True
 
     @staticmethod
@@ -260,6 +275,12 @@ class BuildRepository:
         if row is None:
             raise NotFound(f"no revision {number} of build {build_id}")
         return row
+
+    def _text(self, session: Session, row: RevisionRow) -> str:
+        """The whole text of a revision."""
+        if row.difference is None or row.base_number is None:
+            return row.body
+        return whole(row.difference, self._revision(session, row.build_id, row.base_number).body)
 
     @staticmethod
     def _children(build_id: int, number: int) -> Any:

@@ -3,7 +3,19 @@
 from datetime import datetime
 from typing import Any
 
-from sqlalchemy import JSON, Boolean, DateTime, Float, ForeignKey, Index, Integer, String, Text, UniqueConstraint
+from sqlalchemy import (
+    JSON,
+    Boolean,
+    DateTime,
+    Float,
+    ForeignKey,
+    Index,
+    Integer,
+    LargeBinary,
+    String,
+    Text,
+    UniqueConstraint,
+)
 from sqlalchemy.orm import DeclarativeBase, Mapped, mapped_column, relationship
 
 
@@ -40,7 +52,10 @@ class RevisionRow(Base):
     parent_number: Mapped[int | None] = mapped_column(Integer, nullable=True)
     created_at: Mapped[datetime] = mapped_column(DateTime)
     note: Mapped[str] = mapped_column(String(200), default="")
+    # The text itself; empty where a difference from the text of another revision stands for it.
     body: Mapped[str] = mapped_column(Text)
+    base_number: Mapped[int | None] = mapped_column(Integer, default=None)
+    difference: Mapped[bytes | None] = mapped_column(LargeBinary, default=None)
 
     build: Mapped[BuildRow] = relationship(back_populates="revisions")
 

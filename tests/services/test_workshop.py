@@ -31,19 +31,19 @@ def boost(workshop, one):
 def test_edit_saves_a_revision(workshop, one):
     assert workshop.edits.edit(one, 1, "targets/t1/boost_kpa", "20 psi", METRIC).ok
     assert boost(workshop, one) == pytest.approx(137.895, abs=1e-3)
-    assert [r.note for r in workshop.garage.revisions(one)] == ["Boost: 20 psi", "new build"]
+    assert [r.note for r in workshop.garage.revisions(one).rows] == ["Boost: 20 psi", "new build"]
 
 
 def test_refused_edit_keeps_the_typed_text_and_stores_nothing(workshop, one):
     outcome = workshop.edits.edit(one, 1, "targets/t1/boost_kpa", "lots", METRIC)
     assert (outcome.ok, outcome.typed, outcome.path) == (False, "lots", "targets/t1/boost_kpa")
     assert "not a number" in outcome.message
-    assert len(workshop.garage.revisions(one)) == 1
+    assert workshop.garage.revisions(one).total == 1
 
 
 def test_typing_the_same_value_makes_no_revision(workshop, one):
     assert workshop.edits.edit(one, 1, "targets/t1/boost_kpa", "100", METRIC).ok
-    assert len(workshop.garage.revisions(one)) == 1
+    assert workshop.garage.revisions(one).total == 1
 
 
 @pytest.mark.parametrize(

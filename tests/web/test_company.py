@@ -34,7 +34,7 @@ def test_thirty_editors_on_one_build(client, workshop, curlew):
         statuses = [status for told in pool.map(one, range(30)) for status in told]
     assert set(statuses) <= {200, 422}
     assert 200 in statuses
-    kept = [one.number for one in workshop.garage.revisions(curlew)]
+    kept = [one.number for one in workshop.garage.revisions(curlew).rows]
     assert kept == sorted(set(kept), reverse=True)
 
 
@@ -48,7 +48,7 @@ def test_every_acknowledged_edit_is_there(client, workshop, curlew):
 
     with ThreadPoolExecutor(12) as pool:
         told = list(pool.map(one, range(24)))
-    notes = {revision.note for revision in workshop.garage.revisions(curlew)}
+    notes = {revision.note for revision in workshop.garage.revisions(curlew).rows}
     for status, _, value in told:
         assert status in (200, 422)
         assert status == 422 or any(note.endswith(f": {value}") for note in notes)

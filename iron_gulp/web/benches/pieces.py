@@ -9,7 +9,7 @@ from ..parts.explaining import explanation_view
 from ..parts.rendering import page, units_of, workshop_of
 from ..parts.stations import PAGES
 from ..parts.types import BuildId
-from .showing import piece, show, show_sheets
+from .showing import piece, show, show_revisions, show_sheets
 
 router = APIRouter(prefix="/builds/{build_id}")
 
@@ -32,6 +32,18 @@ def figure(
     except KeyError:
         raise HTTPException(404, "There is no such figure.") from None
     return page(request, "explanation.html", x=explanation_view(found, units), units=units)
+
+
+@router.get("/revisions")
+def revisions(
+    request: Request,
+    build_id: BuildId,
+    option: str | None = None,
+    target: str | None = None,
+    at: Annotated[int, Query(ge=1, le=1_000_000)] = 1,
+) -> Response:
+    """The build's revisions, a page of them."""
+    return show_revisions(request, build_id, option, target, at)
 
 
 @router.get("/{page_key}/chart/{name}")

@@ -20,14 +20,14 @@ def view_of(request: Request, bench: Bench, key: str, outcome: Outcome | None = 
 
 
 def bench_page(
-    request: Request, bench: Bench, page_key: str, outcome: Outcome | None = None, fragment: bool = False
+    request: Request, bench: Bench, page_key: str, outcome: Outcome | None = None, fragment: bool = False, at: int = 1
 ) -> Response:
-    """A page of a build, whole or as the fragment that a change repaints."""
+    """A page of a build, whole or as the fragment that a change repaints; its list of revisions at page `at`."""
     key = page_key if page_key in PAGES else "ask"
     view = view_of(request, bench, key, outcome)
-    context: dict[str, Any] = {"v": view, "bench": bench, "page_key": key, "units": view.units, "revisions": []}
+    context: dict[str, Any] = {"v": view, "bench": bench, "page_key": key, "units": view.units}
     if key == "keep":
-        context["revisions"] = workshop_of(request).garage.revisions(bench.stored.id)
+        context["revisions"] = workshop_of(request).garage.revisions(bench.stored.id, at)
     return page(request, "work.html" if fragment else "build.html", 200 if view.outcome is None else 422, **context)
 
 
@@ -35,6 +35,15 @@ def show(request: Request, build_id: int, key: str, option: str | None, target: 
     """A bench asked for by its address."""
     found = workshop_of(request).judging.bench(build_id, option, target)
     return bench_page(request, found, key, fragment=request.headers.get("hx-target") == "work")
+
+
+def show_revisions(request: Request, build_id: int, option: str | None, target: str | None, at: int) -> Response:
+    """A page of the list of revisions; the whole Keep page where it is not asked for as a fragment."""
+    found = workshop_of(request).judging.bench(build_id, option, target)
+    if request.headers.get("hx-target") != "revisions":
+        return bench_page(request, found, "keep", at=at)
+    view, revisions = view_of(request, found, "keep"), workshop_of(request).garage.revisions(build_id, at)
+    return page(request, "keep/revisions.html", v=view, revisions=revisions, units=view.units)
 
 
 def piece(request: Request, build_id: int, key: str, option: str | None, target: str | None) -> Page:

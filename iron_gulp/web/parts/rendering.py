@@ -1,7 +1,6 @@
 """Jinja set-up, unit choice from the cookie, and whole pages against fragments."""
 
 import json
-import math
 from datetime import UTC, datetime
 from functools import lru_cache
 from pathlib import Path
@@ -13,11 +12,12 @@ from jinja2 import Environment, FileSystemLoader, StrictUndefined, select_autoes
 from markupsafe import Markup
 
 from iron_gulp import __version__
-from iron_gulp.services.workshop import PAGE_SIZE, Workshop
+from iron_gulp.services.workshop import Workshop
 from iron_gulp.units import CHOICES, PRESETS, BenchUnits, show
 
 from ..garage.small_path import small_path
 from .formulas import mathml, symbols
+from .paging import page_numbers
 from .stations import PHASES
 from .views import FieldView
 
@@ -59,14 +59,8 @@ def _quantity(value: float | None, name: str, units: BenchUnits) -> str:
     return f"{number}\u00a0{unit}"
 
 
-def _page_numbers(total: int) -> range:
-    """Page numbers of a list; none when it fits on one page."""
-    pages = math.ceil(total / PAGE_SIZE)
-    return range(1, pages + 1) if pages > 1 else range(0)
-
-
 _environment.filters.update(
-    ago=_ago, percent=_percent, quantity=_quantity, page_numbers=_page_numbers, mathml=mathml, symbols=symbols
+    ago=_ago, percent=_percent, quantity=_quantity, page_numbers=page_numbers, mathml=mathml, symbols=symbols
 )
 _environment.globals.update(
     unit_choices=CHOICES,
