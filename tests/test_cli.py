@@ -46,7 +46,7 @@ def test_bad_files_exit_2_with_every_problem(curlew, tmp_path):
     curlew.write_text(curlew.read_text().replace('"boost_kpa": 145.0', '"boost_kpa": 9999').replace('"E70"', '"E"'))
     result = run.invoke(app, ["solve", str(curlew)])
     assert result.exit_code == 2
-    assert "targets/1/boost_kpa: Input should be less than or equal to 600" in result.stderr
+    assert "targets/1/boost_kpa: must be at most 600" in result.stderr
     missing = run.invoke(app, ["solve", str(tmp_path / "none.json")])
     assert missing.exit_code == 2
     assert "No such file" in missing.stderr

@@ -138,8 +138,8 @@ class Edits:
 
 
 def _plain(problem: Problem) -> str:
-    if "at least 1 item" in problem.message:
+    if "1 or more entries" in problem.message:
         return "the last one cannot be removed"
-    if "at most" in problem.message and "item" in problem.message:
+    if "at most" in problem.message and "entries" in problem.message:
         return "there is no room for more"
     return problem.message

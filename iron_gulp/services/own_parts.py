@@ -11,6 +11,11 @@ from .judging import ShelfHolder
 OWN = "own-"
 
 
+def is_own(part: Part) -> bool:
+    """Whether a part of the shelf is one's own."""
+    return str(part.shelf_id).startswith(OWN)
+
+
 class OwnParts(ShelfHolder):
     """Own parts behind the generic shelf. The shelf is a new object after every change, so judgements follow it."""
 
@@ -33,12 +38,25 @@ class OwnParts(ShelfHolder):
         """Add every part of a CSV file; returns how many. Raises PartsFileError with every faulty row."""
         return len(self._store(kind, read_parts(_known(kind), content)))
 
-    def remove(self, shelf_id: str) -> bool:
-        """Take one's own part off the shelf; builds keep their copies. False when it is not one's own."""
-        number = shelf_id.removeprefix(OWN)
-        removed = shelf_id.startswith(OWN) and number.isdecimal() and self._parts.remove(int(number))
+    def own(self, kind: str, text: str = "") -> list[Part]:
+        """One's own parts of a kind that answer to a search. Raises KeyError for another kind."""
+        return [part for part in self.shelf.search(kind, text) if is_own(part)]
+
+    def remove(self, shelf_ids: list[str]) -> list[str]:
+        """Take parts of one's own off the shelf; builds keep their copies. Gives those that were taken."""
+        return self._set(shelf_ids, removed=True)
+
+    def put_back(self, kind: str, shelf_ids: list[str]) -> list[str]:
+        """Put parts taken off the shelf back on it; gives those that came back. Raises KeyError for another kind."""
+        _known(kind)
+        return self._set(shelf_ids, removed=False)
+
+    def _set(self, shelf_ids: list[str], removed: bool) -> list[str]:
+        numbers = [one.removeprefix(OWN) for one in shelf_ids if one.startswith(OWN)]
+        known = [int(one) for one in numbers if one.isascii() and one.isdecimal() and len(one) < 16]
+        changed = self._parts.set_removed(known, removed)
         self.shelf = self._load()
-        return removed
+        return [f"{OWN}{number}" for number in changed]
 
     def export_csv(self, kind: str) -> str:
         """Every part of a kind as CSV."""

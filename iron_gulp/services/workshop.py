@@ -11,10 +11,20 @@ from .documents import Documents
 from .edits import Edits, Outcome
 from .garage import PAGE_SIZE, Garage
 from .judging import Bench, Judging, summarise
-from .own_parts import OwnParts
+from .own_parts import OwnParts, is_own
 from .rejudging import Rejudging
 
-__all__ = ["PAGE_SIZE", "Bench", "BuildFileError", "Conflict", "NewerDatabase", "NotFound", "Outcome", "Workshop"]
+__all__ = [
+    "PAGE_SIZE",
+    "Bench",
+    "BuildFileError",
+    "Conflict",
+    "NewerDatabase",
+    "NotFound",
+    "Outcome",
+    "Workshop",
+    "is_own",
+]
 
 
 class Workshop:

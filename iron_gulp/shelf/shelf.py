@@ -39,6 +39,11 @@ class Shelf:
         found: tuple[Part, ...] = getattr(self.catalogue, kind)
         return found
 
+    def search(self, kind: str, text: str) -> list[Part]:
+        """Parts of a kind whose name and source hold every word of a text. Raises KeyError for another kind."""
+        words = text.lower().split()
+        return [p for p in self.parts(kind) if all(word in f"{p.name} {p.provenance}".lower() for word in words)]
+
     def with_own(self, own: list[tuple[str, Part]]) -> "Shelf":
         """This shelf with one's own parts (kind, part) behind the generic ones."""
 

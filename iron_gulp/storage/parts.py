@@ -27,11 +27,13 @@ class PartRepository:
             rows = session.scalars(select(PartRow).where(~PartRow.removed).order_by(PartRow.id))
             return [(row.id, row.kind, row.body) for row in rows]
 
-    def remove(self, part_id: int) -> bool:
-        """Hide a part; False when there is none of this id."""
+    def set_removed(self, part_ids: list[int], removed: bool) -> list[int]:
+        """Hide parts, or show them again, all in one; gives the ids of those that changed."""
+        changed = []
         with self._database.writing() as session:
-            row = session.get(PartRow, part_id)
-            if row is None or row.removed:
-                return False
-            row.removed = True
-            return True
+            for part_id in part_ids:
+                row = session.get(PartRow, part_id)
+                if row is not None and row.removed != removed:
+                    row.removed = removed
+                    changed.append(part_id)
+        return changed

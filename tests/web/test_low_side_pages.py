@@ -54,6 +54,45 @@ def test_an_own_part_can_be_added_used_and_removed(client, workshop, curlew):
     assert client.post("/shelf/pumps/remove/pump-250").status_code == 404
 
 
+def many_filters(count):
+    rows = [f"{('Even', 'Odd')[number % 2]} filter {number},10,500,10" for number in range(count)]
+    return "\n".join(["name,grade_um,rated_flow_l_h,rated_drop_kpa", *rows]).encode()
+
+
+def test_a_long_shelf_is_paged_and_keeps_what_is_compared(client, workshop):
+    client.post("/shelf/filters/import", files={"file": ("f.csv", many_filters(120))})
+    first = soup(client.get("/shelf/filters?compare=filter-glass-10-500"))
+    assert len(first.select("tbody tr")) == 50
+    assert [one.text for one in first.select(".pager a")] == ["1", "2", "3"]
+    third = soup(client.get(first.select(".pager a")[2]["href"]))
+    assert len(third.select("tbody tr")) == len(workshop.shelf.parts("filters")) - 100
+    assert third.select_one("input[type=hidden][name=compare]")["value"] == "filter-glass-10-500"
+    assert third.select_one("#chart-compare-1")
+    assert not soup(client.get("/shelf/filters?at=9")).select("tbody input")
+
+
+def test_own_parts_are_taken_off_together_and_put_back(client, workshop):
+    generic = len(workshop.shelf.parts("filters"))
+    client.post("/shelf/filters/import", files={"file": ("f.csv", many_filters(60))})
+    form = soup(client.get("/shelf/filters?q=odd")).select_one("#bulk form")
+    assert "30 of your own" in form.text
+    taken = soup(client.post(form["action"], data={"q": form.select_one("[name=q]")["value"]}))
+    assert len(workshop.shelf.parts("filters")) == generic + 30
+    back = taken.select_one(".notice form")
+    client.post(back["action"], data={"taken": back.select_one("[name=taken]")["value"]})
+    assert len(workshop.shelf.parts("filters")) == generic + 60
+    client.post("/shelf/filters/remove")
+    assert len(workshop.shelf.parts("filters")) == generic
+    assert client.post("/shelf/horses/remove").status_code == 404
+    client.post("/shelf/filters/put-back", data={"taken": "own-99999 pump-250 own-x own-9e9 own-99999999999999999999"})
+    assert len(workshop.shelf.parts("filters")) == generic
+
+
+def test_a_part_out_of_range_is_refused_in_this_applications_words(client):
+    page = soup(client.post("/shelf/lines/add", data={"name": "Hose", "bore_mm": "0.1"}), 422)
+    assert page.find(id="own-bore_mm-error").text == "must be at least 0.5"
+
+
 def test_a_faulty_own_part_keeps_what_was_typed(client, workshop):
     before = len(workshop.shelf.parts("lines"))
     page = soup(client.post("/shelf/lines/add", data={"name": "Hose <b>", "bore_mm": "wide"}), 422)

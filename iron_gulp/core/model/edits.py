@@ -10,6 +10,7 @@ from typing import Any
 from pydantic import BaseModel, ValidationError
 
 from .build import Build
+from .wording import worded
 
 Edit = tuple[str, Any]
 
@@ -45,8 +46,7 @@ def problems_of(error: ValidationError) -> list[Problem]:
         depth = len(item["loc"])
         if item["type"] == "too_short" and any(len(at) > depth and at[:depth] == item["loc"] for at in places):
             continue
-        message = str(item["msg"]).removeprefix("Value error, ")
-        found.append(Problem("/".join(str(step) for step in item["loc"]), message))
+        found.append(Problem("/".join(str(step) for step in item["loc"]), worded(item)))
     return found
 
 

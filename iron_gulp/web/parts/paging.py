@@ -22,6 +22,11 @@ def page_numbers(total: int, at: int = 1) -> list[int | None]:
     return [shown[0], *_with_gaps(shown)]
 
 
+def at_page(query: list[tuple[str, str]], number: int) -> list[tuple[str, str]]:
+    """A list's query at one of its pages."""
+    return [*query, ("at", str(number))]
+
+
 def _with_gaps(shown: list[int]) -> Iterator[int | None]:
     for before, number in pairwise(shown):
         if number > before + 1:

@@ -17,7 +17,7 @@ from iron_gulp.units import CHOICES, PRESETS, BenchUnits, show
 
 from ..garage.small_path import small_path
 from .formulas import mathml, symbols
-from .paging import page_numbers
+from .paging import at_page, page_numbers
 from .stations import PHASES
 from .views import FieldView
 
@@ -60,7 +60,13 @@ def _quantity(value: float | None, name: str, units: BenchUnits) -> str:
 
 
 _environment.filters.update(
-    ago=_ago, percent=_percent, quantity=_quantity, page_numbers=page_numbers, mathml=mathml, symbols=symbols
+    ago=_ago,
+    percent=_percent,
+    quantity=_quantity,
+    page_numbers=page_numbers,
+    at_page=at_page,
+    mathml=mathml,
+    symbols=symbols,
 )
 _environment.globals.update(
     unit_choices=CHOICES,

@@ -2,7 +2,7 @@
 
 from typing import Annotated
 
-from fastapi import APIRouter, HTTPException, Query, Request, Response, UploadFile
+from fastapi import APIRouter, Form, HTTPException, Query, Request, Response, UploadFile
 from fastapi.responses import RedirectResponse
 
 from iron_gulp.formats.parts_csv import PartsFileError
@@ -22,13 +22,15 @@ def _page(
     compare: list[str] | None = None,
     typed: dict[str, str] | None = None,
     error: PartsFileError | None = None,
+    at: int = 1,
+    taken: list[str] | None = None,
 ) -> Response:
     units = units_of(request)
     try:
-        view = shelf_view(workshop_of(request).shelf, units, kind, q, compare, typed, error)
+        view = shelf_view(workshop_of(request).shelf, units, kind, q, compare, typed, error, at)
     except KeyError:
         raise HTTPException(404) from None
-    return page(request, "shelf.html", status, s=view, q=q, units=units)
+    return page(request, "shelf.html", status, s=view, q=q, taken=taken, units=units)
 
 
 @router.get("/bottle")
@@ -72,9 +74,10 @@ def parts(
     kind: str,
     q: Annotated[str, Query(max_length=200)] = "",
     compare: Annotated[list[str] | None, Query()] = None,
+    at: Annotated[int, Query(ge=1, le=1_000_000)] = 1,
 ) -> Response:
-    """Parts of a kind, searched and compared."""
-    return _page(request, kind, q=q, compare=compare)
+    """Parts of a kind, searched and compared, a page of them."""
+    return _page(request, kind, q=q, compare=compare, at=at)
 
 
 @router.get("/{kind}/parts.csv")
@@ -116,6 +119,27 @@ def import_csv(request: Request, kind: str, file: UploadFile) -> Response:
 @router.post("/{kind}/remove/{shelf_id}")
 def remove(request: Request, kind: str, shelf_id: str) -> Response:
     """Take one's own part off the shelf."""
-    if not workshop_of(request).parts.remove(shelf_id):
+    if not workshop_of(request).parts.remove([shelf_id]):
         raise HTTPException(404, "This part is not one of your own.")
+    return RedirectResponse(f"/shelf/{kind}", 303)
+
+
+@router.post("/{kind}/remove")
+def remove_found(request: Request, kind: str, q: Annotated[str, Form(max_length=200)] = "") -> Response:
+    """Take every part of one's own that answers to a search off the shelf; they can be put back at once."""
+    parts = workshop_of(request).parts
+    try:
+        taken = parts.remove([str(part.shelf_id) for part in parts.own(kind, q)])
+    except KeyError:
+        raise HTTPException(404) from None
+    return _page(request, kind, q=q, taken=taken)
+
+
+@router.post("/{kind}/put-back")
+def put_back(request: Request, kind: str, taken: Annotated[str, Form(max_length=1_000_000)]) -> Response:
+    """Put parts that were taken off the shelf back."""
+    try:
+        workshop_of(request).parts.put_back(kind, taken.split())
+    except KeyError:
+        raise HTTPException(404) from None
     return RedirectResponse(f"/shelf/{kind}", 303)

@@ -7,6 +7,7 @@ from typing import Any
 from iron_gulp.core.model import Part, PumpPart
 from iron_gulp.core.study import BottleTest, Reading, working_kpa
 from iron_gulp.formats.parts_csv import CURVE, PartsFileError, columns, together
+from iron_gulp.services.workshop import PAGE_SIZE, is_own
 from iron_gulp.shelf import KINDS, Shelf
 from iron_gulp.units import BenchUnits, Unreadable, quantity_of, read_quantity, show
 
@@ -46,8 +47,11 @@ class ShelfView:
     kinds: tuple[str, ...]
     heads: list[str]
     rows: list[dict[str, Any]]
-    total: int
+    found: int
+    at: int
+    own: int  # of those found
     compared: list[str]
+    elsewhere: list[str]  # compared, and on another page
     charts: list[CompareView]
     form: list[FormField]
     problems: list[str] = field(default_factory=list)
@@ -61,12 +65,11 @@ def shelf_view(
     compare: list[str] | None = None,
     typed: Mapping[str, str] | None = None,
     error: PartsFileError | None = None,
+    at: int = 1,
 ) -> ShelfView:
-    """The shelf of a kind; `typed` and `error` are a refused own part, `error` alone a refused file."""
-    words = q.lower().split()
-    parts = [
-        part for part in shelf.parts(kind) if all(word in f"{part.name} {part.provenance}".lower() for word in words)
-    ]
+    """The shelf of a kind, a page of it; `typed` and `error` are a refused own part, `error` alone a refused file."""
+    parts = shelf.search(kind, q)
+    shown = parts[(at - 1) * PAGE_SIZE : at * PAGE_SIZE]
     chosen = [part for part in shelf.parts(kind) if part.shelf_id in (compare or [])][:4]
     rows = [
         {
@@ -75,10 +78,10 @@ def shelf_view(
             "provenance": part.provenance,
             "alcohol": "yes" if part.alcohol_ok else "no",
             "cells": _cells(kind, part, units),
-            "own": str(part.shelf_id).startswith("own-"),
+            "own": is_own(part),
             "chosen": part in chosen,
         }
-        for part in parts
+        for part in shown
     ]
     model = KINDS[kind]
     extra = ["Flow", "at", "Current there", "Free flow"] if kind == "pumps" else []
@@ -89,8 +92,11 @@ def shelf_view(
         tuple(KINDS),
         heads,
         rows,
-        len(shelf.parts(kind)),
+        len(parts),
+        at,
+        sum(is_own(part) for part in parts),
         [str(part.shelf_id) for part in chosen],
+        [str(part.shelf_id) for part in chosen if part not in shown],
         compare_charts(chosen, units),
         _form(kind, typed or {}, error if typed is not None else None),
         problems,
