@@ -1,9 +1,11 @@
 """Chart data agree with the solution they illustrate; the catalogue ranks parts as a buyer would."""
 
+from itertools import pairwise
+
 import numpy as np
 import pytest
 
-from iron_gulp.core.judge import judge
+from iron_gulp.core.judge import judge, judge_all
 from iron_gulp.core.model import (
     apply,
     bsfc_kg_kwh,
@@ -13,9 +15,9 @@ from iron_gulp.core.model import (
     flow_at_400_kpa,
     rated_at_300_kpa,
 )
-from iron_gulp.core.study import sweeps
+from iron_gulp.core.study import stacked_supply, sweeps
 from iron_gulp.shelf import load_shelf
-from tests.systems import a_target, build, demo
+from tests.systems import a_target, build, check_option, demo, pump
 
 CATALOGUE = load_shelf().catalogue
 L_H = 3.6e6
@@ -49,13 +51,62 @@ def test_injector_flow_is_level_when_referenced_and_falls_when_not(hill):
     assert across[1] / across[0] == pytest.approx(np.sqrt((300 - 160) / 300), rel=1e-3)
 
 
-def test_pump_supply_meets_the_solution(hill):
-    curlew, verdict = hill
-    main = series(sweeps.pump_supply(curlew, verdict), "main")
-    hyd = verdict.points.hydraulics
-    assert np.interp(hyd.set_kpa[0], main.x, main.y) == pytest.approx(hyd.supply_at_set_m3_s[0] * L_H, rel=2e-3)
-    table = series(sweeps.pump_supply(curlew, verdict), "other")
-    assert np.all(table.y >= main.y - 1e-9)
+@pytest.mark.parametrize("option_id", ["three-on", "staged", "two-rails"])
+def test_supply_is_stacked_pump_by_pump_up_to_what_is_solved(option_id):
+    saltern = demo("saltern")
+    option = saltern.option(option_id)
+    verdicts = judge_all(saltern, option)
+    for verdict in verdicts:
+        sweep = stacked_supply(verdicts, verdict)
+        hyd = verdict.points.hydraulics
+        main, table = series(sweep, "main"), series(sweep, "other")
+        assert np.interp(hyd.set_kpa[0], main.x, main.y) == pytest.approx(hyd.supply_at_set_m3_s[0] * L_H, rel=5e-3)
+        assert np.all(table.y >= main.y - 1e-9)
+        layers = [one for one in sweep.series if one.kind in ("stack", "main", "off")]
+        assert len(layers) == sum(group.count for group in option.pumps)
+        assert all(np.all(above.y >= below.y - 1e-6) for below, above in pairwise(layers))
+        running = sum(g.count for g, on in zip(option.pumps, hyd.running[:, 0], strict=True) if on)
+        assert [one.kind for one in layers[:running]] == ["stack"] * (running - 1) + ["main"]
+        assert all(one.kind == "off" for one in layers[running:])
+
+
+def test_each_layer_of_supply_is_what_that_many_pumps_bring_by_themselves():
+    saltern = demo("saltern")
+    option = saltern.option("three-on")
+    verdicts = judge_all(saltern, option)
+    sweep = stacked_supply(verdicts, verdicts[0])
+    first = option.pumps[0]
+    alone = option.model_copy(update={"pumps": (first.model_copy(update={"count": 1}),)})
+    found = judge(saltern, alone, saltern.targets[0]).points.hydraulics
+    stack = series(sweep, "stack")
+    assert first.count > 1
+    assert np.interp(found.set_kpa[0], stack.x, stack.y) == pytest.approx(found.supply_at_set_m3_s[0] * L_H, rel=5e-3)
+
+
+def test_points_of_supply_are_each_targets_need_and_idle():
+    curlew = demo("curlew")
+    verdicts = judge_all(curlew, curlew.option(None))
+    sweep = stacked_supply(verdicts, verdicts[1])
+    points = {one.label: one for one in sweep.series if one.kind in ("point", "faint")}
+    assert [label for label, one in points.items() if one.kind == "point"] == [verdicts[1].target.name]
+    assert list(points) == [*(one.target.name for one in verdicts), "Idle"]
+    for verdict in verdicts:
+        need = verdict.demand.chosen_kg_s / verdict.fuel.density_kg_m3 * 3.6e6
+        assert points[verdict.target.name].y[0] == pytest.approx(need)
+        assert points[verdict.target.name].x[0] == pytest.approx(300 + verdict.target.boost_kpa, abs=1)
+
+
+def test_supply_of_carburettor_pumps_is_drawn_as_far_as_they_push():
+    fieldfare = demo("fieldfare")
+    verdicts = judge_all(fieldfare, fieldfare.option("deadhead"))
+    assert series(stacked_supply(verdicts, verdicts[0]), "main").x[-1] < 120
+
+
+def test_many_pumps_are_stacked_a_group_at_a_time():
+    one = build(check_option(pumps=(pump(count=4), pump(id="g2", count=4, on_above_kpa=400))))
+    verdicts = judge_all(one, one.options[0])
+    layers = [each for each in stacked_supply(verdicts, verdicts[0]).series if each.kind in ("stack", "main", "off")]
+    assert [each.label for each in layers] == ["Group 1", "with group 2, off here"]
 
 
 @pytest.mark.parametrize("which", ["feed", "return_line"])

@@ -20,6 +20,7 @@ from .staging import (
     stages_of_each,
     switches,
 )
+from .supply import stacked_supply
 from .sweeps import Sweep
 
 __all__ = [
@@ -38,7 +39,6 @@ __all__ = [
     "compare",
     "end_rise_kpa",
     "every_arrangement",
-    "field_demand_kg_s",
     "judge_at",
     "legs",
     "lift_rise_kpa",
@@ -48,6 +48,7 @@ __all__ = [
     "offered",
     "operating_field",
     "propose",
+    "stacked_supply",
     "stages_of",
     "stages_of_each",
     "sweeps",

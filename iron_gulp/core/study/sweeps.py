@@ -7,22 +7,26 @@ import numpy as np
 
 from ..judge import TargetVerdict
 from ..model import Build, Catalogue, Line, LinePart, base_fuel
-from ..physics import GASOLINE, M3_S_PER_L_H, Floats, blend, floats, flow_and_current, set_pressure_kpa
+from ..physics import GASOLINE, M3_S_PER_L_H, Floats, blend, floats, set_pressure_kpa
 from ..physics import demand as dem
 from ..physics import injectors as inj
-from ..solve import IDLE, PEAK, FluidState, PumpState, line_loss_kpa, return_curve, supply_curve, through_feed_m3_s
+from ..solve import IDLE, PEAK, FluidState, line_loss_kpa, return_curve, through_feed_m3_s
 
 L_H = 1.0 / M3_S_PER_L_H
 
 
 @dataclass(frozen=True)
 class Series:
-    """One curve or set of points; x and y have shape (n,). `limit` is a line that must not be crossed."""
+    """One curve or set of points; x and y have shape (n,).
+
+    `limit` is a line that must not be crossed, `stack` a layer under the main curve, `off` one that is not at work,
+    `faint` points beside the one that is meant.
+    """
 
     label: str
     x: Floats
     y: Floats
-    kind: Literal["main", "other", "limit", "point"]
+    kind: Literal["main", "other", "limit", "point", "stack", "off", "faint"]
 
 
 @dataclass(frozen=True)
@@ -95,41 +99,6 @@ def injector_flow(build: Build, verdict: TargetVerdict) -> Sweep:
         "Flow",
         "flow_g_s",
         tuple(series),
-    )
-
-
-def pump_supply(build: Build, verdict: TargetVerdict) -> Sweep:
-    """What reaches the rail against rail pressure, beside the pumps' tables at full voltage, with the target's need."""
-    option, target, fuel = verdict.option, verdict.target, verdict.fuel
-    running = tuple(bool(on) for on in verdict.points.hydraulics.running[:, PEAK])
-    fluid = FluidState(fuel.density_kg_m3, fuel.viscosity_mpa_s, target.accel_g)
-    curve = supply_curve(option, running, PumpState(target.supply_v, target.rpm), fluid)
-    set_kpa = float(verdict.points.hydraulics.set_kpa[PEAK])
-    top = max(set_kpa * 1.25, 600.0)
-    pressure = floats(np.linspace(0.0, top, 61))
-    table = floats(np.zeros_like(pressure))
-    for group, on in zip(option.pumps, running, strict=True):
-        if on:
-            rated = max(one.voltage_v for one in group.part.tables())
-            table = floats(table + flow_and_current(group.part.tables(), pressure, rated)[0] * group.count)
-    need = demand_l_h(verdict)
-    return Sweep(
-        "Supply against pressure, with wiring and lines as fitted",
-        "Rail pressure",
-        "rail_kpa",
-        "Flow",
-        "flow_l_h",
-        (
-            Series(
-                "At the rail, as wired",
-                pressure,
-                floats(np.interp(pressure, curve.rail_kpa, curve.flow_m3_s) * L_H),
-                "main",
-            ),
-            Series("Pump tables", pressure, table, "other"),
-            Series("Needed", floats([0.0, top]), floats([need, need]), "limit"),
-            Series("Set pressure and need", floats([set_kpa]), floats([need]), "point"),
-        ),
     )
 
 

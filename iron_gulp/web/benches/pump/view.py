@@ -1,6 +1,6 @@
 """The pumps bench."""
 
-from iron_gulp.core.study import sweeps
+from iron_gulp.core.study import stacked_supply
 
 from ...parts.figures import Rows
 from ...parts.page import Page
@@ -11,8 +11,8 @@ class View(Page):
 
     charts = {
         "pump_supply": (
-            "Supply against pressure, with wiring and lines as fitted",
-            lambda v: sweeps.pump_supply(v.build, v.verdict),
+            "Supply at the rail, pump by pump, with wiring and lines as fitted",
+            lambda v: stacked_supply(v.bench.judged.verdicts, v.verdict),
         )
     }
 

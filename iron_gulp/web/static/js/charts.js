@@ -5,7 +5,11 @@ const LOOKS = {
   main: { type: "solid", width: 2.6 },
   other: { type: [6, 4], width: 1.6 },
   limit: { type: [2, 3], width: 1.8 },
+  stack: { type: "solid", width: 1.2 },
+  off: { type: [1, 3], width: 1.4 },
 };
+// Layers under the main curve are filled, each paler than the one below it; what is off is an outline.
+const FILLED = { main: 0.1, stack: 0.16 };
 
 function tone(name) {
   return getComputedStyle(document.documentElement).getPropertyValue(name).trim();
@@ -27,11 +31,31 @@ function axis(spec, name) {
   };
 }
 
+const layered = (entries) => entries.some((one) => one.kind === "stack" || one.kind === "off");
+const isLayer = (entry) => entry.kind === "main" || entry.kind === "stack" || entry.kind === "off";
+// Points and layers bear their names where they lie; the legend names the rest.
+const inLegend = (entries) => entries.filter((one) => !isPoint(one) && !(layered(entries) && isLayer(one)));
+const isPoint = (entry) => entry.kind === "point" || entry.kind === "faint";
+
 function series(entry, index, total) {
-  const colours = { main: tone("--fuel"), other: tone("--steel-ink"), limit: tone("--over"), point: tone("--ink") };
+  const colours = { main: tone("--fuel"), stack: tone("--fuel"), off: tone("--ink-2"), other: tone("--steel-ink"), limit: tone("--over"), point: tone("--ink"), faint: tone("--ink-2") };
   const colour = colours[entry.kind];
-  if (entry.kind === "point") {
-    return { name: entry.label, type: "scatter", data: entry.data, symbol: "diamond", symbolSize: 13, z: 9, itemStyle: { color: colour, borderColor: tone("--panel"), borderWidth: 1.5 } };
+  if (isPoint(entry)) {
+    const strong = entry.kind === "point";
+    const [widest, highest] = [0, 1].map((at) => Math.max(...total.flatMap((one) => one.data.map((pair) => pair[at]))));
+    const [x, y] = entry.data[0];
+    const side = x > 0.7 * widest ? "left" : "right";
+    return {
+      name: entry.label,
+      type: "scatter",
+      data: entry.data,
+      symbol: strong ? "diamond" : "circle",
+      symbolSize: strong ? 13 : 8,
+      z: strong ? 9 : 8,
+      itemStyle: { color: strong ? colour : tone("--panel"), borderColor: strong ? tone("--panel") : colour, borderWidth: 1.5 },
+      label: { show: true, formatter: "{a}", position: y < 0.06 * highest ? "top" : side, color: strong ? tone("--ink") : tone("--ink-2"), fontSize: 12, fontWeight: strong ? 600 : 400, textBorderColor: tone("--panel"), textBorderWidth: 3 },
+      labelLayout: { moveOverlap: "shiftY" },
+    };
   }
   const seconds = total.filter((one) => one.kind === "other").indexOf(entry);
   const look = LOOKS[entry.kind];
@@ -42,6 +66,9 @@ function series(entry, index, total) {
     symbol: "none",
     lineStyle: { color: colour, width: look.width, type: seconds > 0 ? [10, 3, 2, 3] : look.type },
     itemStyle: { color: colour },
+    endLabel: layered(total) && isLayer(entry) ? { show: true, formatter: "{a}", color: tone("--ink-2"), fontSize: 12 } : undefined,
+    labelLayout: { moveOverlap: "shiftY" },
+    areaStyle: FILLED[entry.kind] && layered(total) ? { color: colour, opacity: FILLED[entry.kind] } : undefined,
     emphasis: { disabled: true },
   };
 }
@@ -115,8 +142,8 @@ function draw(element) {
     {
       animation: false,
       textStyle: { fontFamily: getComputedStyle(document.body).fontFamily },
-      grid: { left: 64, right: 18, top: 16 + 18 * legendRows(data.series, element.clientWidth), bottom: 42 },
-      legend: { top: 0, left: 0, itemWidth: 30, itemHeight: 10, textStyle: { color: tone("--ink-2"), fontSize: 12 } },
+      grid: { left: 64, right: layered(data.series) ? 84 : 18, top: 16 + 18 * legendRows(inLegend(data.series), element.clientWidth), bottom: 42 },
+      legend: { data: inLegend(data.series).map((one) => one.label), top: 0, left: 0, itemWidth: 30, itemHeight: 10, textStyle: { color: tone("--ink-2"), fontSize: 12 } },
       tooltip: {
         trigger: "axis",
         confine: true,
