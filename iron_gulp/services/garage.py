@@ -32,9 +32,9 @@ class Garage:
         """A page of builds with the verdicts stored with them."""
         return self._builds.page(text.strip(), sort, archived, (max(page, 1) - 1) * PAGE_SIZE, PAGE_SIZE)
 
-    def create(self) -> int:
-        """A new build to start from; returns its id."""
-        return self._builds.create(written(starter.new_build(self._shelf_of.shelf)), "new build")
+    def create(self, wires: str = "mm²") -> int:
+        """A new build to start from, with wire sold by mm² or AWG; returns its id."""
+        return self._builds.create(written(starter.new_build(self._shelf_of.shelf, wires=wires)), "new build")
 
     def duplicate(self, build_id: int) -> int:
         """A copy of a build under a new name; returns its id. Raises NotFound."""

@@ -8,6 +8,7 @@ from iron_gulp.core.model import (
     BY_PATH,
     Build,
     CustomFuel,
+    DesignRules,
     EditError,
     Engine,
     Filter,
@@ -22,13 +23,15 @@ from iron_gulp.core.model import (
     Wiring,
     shelf_kind,
 )
+from iron_gulp.core.physics import awg_mm2
 from iron_gulp.shelf import Shelf
 
 # A real circuit: joints, warm copper, a fuse the wire carries.
 NEW_CIRCUIT = Wiring(loop_m=6.0, area_mm2=6.0, connectors_mohm=15.0, copper_temp_c=40.0, fuse_a=25.0)
+NEW_CIRCUIT_BY_GAUGE = NEW_CIRCUIT.model_copy(update={"area_mm2": awg_mm2(10)})
 
 
-def new_build(shelf: Shelf, name: str = "New build") -> Build:
+def new_build(shelf: Shelf, name: str = "New build", wires: str = "mm²") -> Build:
     """A turbocharged four-cylinder with two targets: a place to start, every value to be replaced."""
     rich: dict[str, Any] = {"lambda_": 0.80}
     return Build(
@@ -38,11 +41,12 @@ def new_build(shelf: Shelf, name: str = "New build") -> Build:
             Target(id="t1", name="Pump fuel", ethanol_pct=10, power_kw=160, boost_kpa=100, rpm=6200, **rich),
             Target(id="t2", name="Ethanol blend", ethanol_pct=60, power_kw=190, boost_kpa=130, rpm=6500),
         ),
-        options=(first_option(shelf),),
+        rules=DesignRules.model_validate({"wires": wires}),
+        options=(first_option(shelf, NEW_CIRCUIT_BY_GAUGE if wires == "AWG" else NEW_CIRCUIT),),
     )
 
 
-def first_option(shelf: Shelf) -> Option:
+def first_option(shelf: Shelf, circuit: Wiring = NEW_CIRCUIT) -> Option:
     """A small complete port-injected return system."""
     catalogue = shelf.catalogue
     part = {one.shelf_id: one for kind in ("pumps", "injectors", "lines", "regulators") for one in shelf.parts(kind)}
@@ -50,7 +54,7 @@ def first_option(shelf: Shelf) -> Option:
     return Option(
         id="o1",
         name="First draft",
-        pumps=(PumpGroup(id="g1", part=part["pump-250"], wiring=NEW_CIRCUIT),),
+        pumps=(PumpGroup(id="g1", part=part["pump-250"], wiring=circuit),),
         feed=Line(part=part["ptfe-6"], length_m=4.0, k_sum=4.0),
         filter=Filter(part=shelf.part("filters", "filter-glass-10-500")),
         injectors=InjectorSet(part=part["inj-800"]),

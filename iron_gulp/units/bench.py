@@ -1,11 +1,13 @@
 """The bench units on offer for each dimension, and conversion by pint."""
 
 import math
-from collections.abc import Mapping
+from collections.abc import Callable, Mapping
 from dataclasses import dataclass
 from functools import lru_cache
 
 import pint
+
+from iron_gulp.core.physics import awg_mm2, awg_of
 
 from .names import Quantity
 
@@ -40,7 +42,10 @@ CHOICES: dict[str, dict[str, BenchUnit]] = {
     "displacement": _units(("L", "L", 2), ("ci", "inch**3", 0), ("cc", "milliliter", 0)),
     "mixture": _units(("λ", "dimensionless", 3), ("AFR", "gasoline_lambda", 2)),
     "volume": _units(("L", "L", 1), ("gal", "gallon", 1)),
+    "wire": _units(("mm²", "mm**2", 1), ("AWG", "", 1)),
 }
+# Scales that are no multiple of the kept unit: (to be shown, to be kept).
+CURVED: dict[str, tuple[Callable[[float], float], Callable[[float], float]]] = {"AWG": (awg_of, awg_mm2)}
 DEFAULT_UNITS = {dimension: next(iter(units)) for dimension, units in CHOICES.items()}
 PRESETS: dict[str, dict[str, str]] = {
     "Metric, kPa": DEFAULT_UNITS,
@@ -60,6 +65,7 @@ PRESETS: dict[str, dict[str, str]] = {
         "volume": "gal",
         "displacement": "ci",
         "mixture": "AFR",
+        "wire": "AWG",
     },
 }
 
@@ -119,6 +125,8 @@ class BenchUnits:
         kept = kept_unit(quantity)
         if kept is None or unit.key == kept.key:
             return value
+        if unit.key in CURVED:
+            return round(CURVED[unit.key][0](value), 12)
         scale, offset = linear(kept.pint, unit.pint)
         return value * scale + offset
 
@@ -127,6 +135,8 @@ class BenchUnits:
         given, kept = unit or self.unit(quantity), kept_unit(quantity)
         if kept is None or given.key == kept.key:
             return value
+        if given.key in CURVED:
+            return CURVED[given.key][1](value)
         scale, offset = linear(given.pint, kept.pint)
         return value * scale + offset
 

@@ -34,7 +34,7 @@ _BY_SUFFIX: dict[str, Quantity] = {
     "mpa_s": Quantity("", "mPa·s", "mPa·s", 3),
     "g_s": Quantity("", "g/s", "g/s", 2),
     "m_s": Quantity("", "m/s", "m/s", 2),
-    "mm2": Quantity("", "mm²", "mm²", 1),
+    "mm2": Quantity("wire", "mm²", "mm²", 1),
     "mm3": Quantity("", "mm³", "mm³", 0),
     "mm": Quantity("bore", "mm", "mm", 1),
     "um": Quantity("", "µm", "µm", 1),

@@ -2,7 +2,6 @@
 
 import math
 import re
-from collections.abc import Callable
 
 from pint.errors import PintError
 
@@ -27,6 +26,10 @@ _SPELLINGS = {
     "in³": "ci",
     "in.hg": "inHg",
     "an": "dash",
+    "ga": "AWG",
+    "gauge": "AWG",
+    "mm2": "mm²",
+    "sqmm": "mm²",
     "lb/hr": "lb/h",
     "lbs/hr": "lb/h",
     "lbs/h": "lb/h",
@@ -51,9 +54,10 @@ _SPELLINGS = {
 # Unit text that pint may be asked about: a few unit words with small powers, nothing to evaluate.
 _UNIT_TEXT = re.compile(r"^[A-Za-zµ°]{1,16}(?:\*\*[23]|[²³23])?(?:[/*·][A-Za-zµ°]{1,16}(?:\*\*[23]|[²³23])?){0,3}$")
 # Units of one-unit quantities, and their accepted spellings.
-_FIXED = {"%": {"%", "pct", "percent"}, "mm²": {"mm2", "mm²", "sqmm"}, "µm": {"um", "µm", "micron", "microns"}}
+_FIXED = {"%": {"%", "pct", "percent"}, "µm": {"um", "µm", "micron", "microns"}}
 
 
+GAUGES = (-3, 40)  # 4/0 is −3
 # An altitude may be typed where the barometer is asked for.
 _METRES = {"m": 1.0, "ft": 0.3048, "'": 0.3048}
 
@@ -80,9 +84,6 @@ def read_quantity(text: str, name: str, units: BenchUnits) -> float:
     value, rest = _split(text)
     if not rest:
         return _kept(units, value, quantity, None)
-    special = _SPECIAL.get(name, {}).get(rest.lower().strip())
-    if special is not None:
-        return _finite(special(value))
     if name == "barometer_kpa" and rest.lower() in _METRES:
         return _at_altitude_kpa(value * _METRES[rest.lower()])
     unit = _unit(rest, quantity, units)
@@ -99,24 +100,13 @@ def _plain_words(text: str, name: str) -> str:
         return found.group(1)
     if found := re.fullmatch(r"dash\s*-?(\d{1,2})", text, re.IGNORECASE):
         return f"{found.group(1)} dash"
+    if quantity_of(name).dimension == "wire" and (found := re.fullmatch(r"([1-4])/0\s*(\D.*)?", text)):
+        return f"{1 - int(found.group(1))} {found.group(2) or 'AWG'}"
     if found := re.fullmatch(r"(?:(\d{1,3})[ -])?(\d{1,3})/(\d{1,3})\s*(\D.*)", text):
         whole, over, under, rest = found.groups()
         if int(under):
             return f"{float(whole or 0) + int(over) / int(under):.10g} {rest}"
     return text
-
-
-def _awg_mm2(gauge: float) -> float:
-    """Cross-section of a wire by the American gauge (ASTM B258), mm². Raises Unreadable."""
-    if not -3 <= gauge <= 40:
-        raise Unreadable("wire gauges from 0000 (−3) to 40 are known here")
-    return float(3.141592653589793 / 4.0 * (0.127 * 92.0 ** ((36.0 - gauge) / 39.0)) ** 2)
-
-
-# Units that count in some fields only, by the field's name.
-_SPECIAL: dict[str, dict[str, Callable[[float], float]]] = {
-    "area_mm2": {"awg": _awg_mm2, "ga": _awg_mm2},
-}
 
 
 def _at_altitude_kpa(metres: float) -> float:
@@ -127,6 +117,8 @@ def _at_altitude_kpa(metres: float) -> float:
 
 
 def _kept(units: BenchUnits, value: float, quantity: Quantity, unit: BenchUnit | None) -> float:
+    if (unit or units.unit(quantity)).key == "AWG" and not GAUGES[0] <= value <= GAUGES[1]:
+        raise Unreadable("wire gauges from 4/0 to 40 are known here")
     return _finite(units.kept(value, quantity, unit))
 
 

@@ -24,7 +24,7 @@ def show(value: float | None, name: str, units: BenchUnits, finer: int = 0) -> t
     if value is None or not finite(value):
         return (ENDLESS if value is not None and value > 0 else NOTHING), unit.key
     significant = None if quantity.exact else SIGNIFICANT + finer
-    return number(units.shown(value, quantity), unit.decimals + finer, significant), unit.key
+    return _gauge(number(units.shown(value, quantity), unit.decimals + finer, significant), unit.key), unit.key
 
 
 def number(value: float, decimals: int, significant: int | None = None) -> str:
@@ -74,12 +74,18 @@ def as_input(value: float | int | None, name: str, units: BenchUnits) -> str:
         return ""
     shown = units.shown(float(value), quantity_of(name))
     if shown == 0:
-        return "0"
+        return _gauge("0", units.unit(quantity_of(name)).key)
     for digits in range(1, 12):
         text = f"{shown:.{digits}g}"
         if math.isclose(float(text), shown, rel_tol=1e-13, abs_tol=0):
-            return _plain(text)
+            return _gauge(_plain(text), units.unit(quantity_of(name)).key)
     return _plain(f"{shown:.5g}")
+
+
+def _gauge(text: str, unit: str) -> str:
+    """Thick wires as the trade writes them: 0 is 1/0, −1 is 2/0."""
+    whole = re.fullmatch(r"(?:0|[-−]([1-3]))", text) if unit == "AWG" else None
+    return text if whole is None else f"{int(whole.group(1) or 0) + 1}/0"
 
 
 def _plain(text: str) -> str:

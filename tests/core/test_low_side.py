@@ -6,10 +6,11 @@ from fluids import one_phase_dP
 from hypothesis import given
 from hypothesis import strategies as st
 
+from iron_gulp.core.account import parts_list
 from iron_gulp.core.advise import find
 from iron_gulp.core.judge import circuits, judge, judge_all
 from iron_gulp.core.model import Calibration, Passage, Pickup, Rail, Suction, Tank, Wiring, apply
-from iron_gulp.core.physics import ampacity_a, next_fuse_a
+from iron_gulp.core.physics import WIRE_SIZES_MM2, ampacity_a, awg_mm2, awg_of, next_fuse_a
 from iron_gulp.core.solve import (
     FluidState,
     Points,
@@ -52,6 +53,36 @@ def arranged(name, count=1, **changes):
 
 
 NEAR, NONE = "bypass near the tank", "returnless, speed-controlled"
+
+
+@pytest.mark.parametrize("gauge", [-3, 0, 4, 10, 14, 20])
+def test_gauges_follow_their_standard_and_there_and_back(gauge):
+    """ASTM B258: 36 AWG is 0.127 mm, 0000 is 11.684 mm, 39 steps in equal ratio between them."""
+    diameter = 0.127 * (11.684 / 0.127) ** ((36 - gauge) / 39)
+    assert awg_mm2(gauge) == pytest.approx(np.pi / 4 * diameter**2)
+    assert awg_of(awg_mm2(gauge)) == pytest.approx(gauge, abs=1e-9)
+
+
+def test_where_wire_is_sold_by_gauge_gauges_are_proposed_and_listed():
+    sold = WIRE_SIZES_MM2["AWG"]
+    by_gauge = apply(demo("curlew"), [("rules/wires", "AWG")])
+    option = by_gauge.option(None)
+    verdicts = tuple(judge_all(by_gauge, option))
+    for one in circuits(option, verdicts, by_gauge.rules):
+        assert one.area_proposed_mm2 in sold
+        assert one.relay_feed.area_mm2 in (*sold, one.wiring.area_mm2)
+    remedies = [
+        value
+        for finding in find(by_gauge, option, list(verdicts), load_shelf().catalogue)
+        for remedy in finding.remedies
+        for path, value in remedy.edits
+        if path.endswith("area_mm2")
+    ]
+    assert remedies
+    assert set(remedies) <= {*sold, *(group.wiring.area_mm2 for group in option.pumps)}
+    wired = apply(by_gauge, [("options/as-built/pumps/g1/wiring/area_mm2", awg_mm2(8))])
+    sizes = {item.size for item in parts_list(wired, wired.option(None), verdicts) if item.part == "Wire"}
+    assert sizes == {"8 AWG", "1.5 mm²"}
 
 
 def test_near_the_tank_the_feed_carries_engine_flow_and_is_not_corrected():

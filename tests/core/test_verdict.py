@@ -136,9 +136,9 @@ def test_edit_makes_a_new_build_and_leaves_the_old():
 @pytest.mark.parametrize(
     ("path", "new", "words"),
     [
-        ("targets/t1/boost_kpa", 9999, "less than or equal"),
+        ("targets/t1/boost_kpa", 9999, "at most 600"),
         ("targets/t9/boost_kpa", 1, "no such field"),
-        ("targets/t1", {}, "Field required"),
+        ("targets/t1", {}, "is missing"),
         ("engine/max_rpm", 850.0, "idle speed"),
         ("targets/t1/rpm", 9000.0, "above the engine"),
         ("targets/t1/base_fuel", "kerosene", "unknown base fuel"),

@@ -29,7 +29,7 @@ from ..model import (
     Tank,
     fitted,
 )
-from ..solve import injector_count
+from ..solve import injector_count, wire_words
 
 NOT_PARTS = frozenset({"entry from a tank, sharp", "entry from a tank, rounded", "exit into a tank"})  # losses only
 SPARE_LENGTH = 1.1  # hose and wire are cut with a tenth to spare
@@ -177,12 +177,16 @@ def _regulator(element: Regulator, one: Fitted, option: Option, build: Build) ->
 
 
 def _electrics(build: Build, option: Option, verdicts: tuple[TargetVerdict, ...]) -> Iterator[Item]:
-    for one in circuits(option, verdicts, build.rules.wire_drop_v):
+    for one in circuits(option, verdicts, build.rules):
         wiring = one.wiring
         fuse = one.fuse_proposed_a if wiring.fuse_a is None else wiring.fuse_a
         yield Item("Electrics", one.name, "Fuse with holder", f"{fuse:g} A", count=one.pumps)
         yield Item("Electrics", one.name, wiring.switch.capitalize(), f"{wiring.switch_a:g} A", count=one.pumps)
         yield Item(
-            "Electrics", one.name, "Wire", f"{wiring.area_mm2:g} mm²", length_m=wiring.loop_m * one.pumps * SPARE_LENGTH
+            "Electrics",
+            one.name,
+            "Wire",
+            wire_words(wiring.area_mm2, build.rules.wires),
+            length_m=wiring.loop_m * one.pumps * SPARE_LENGTH,
         )
     yield Item("Electrics", "All pumps", "Crash cut-off in the relays' control circuit", count=1, usual=True)

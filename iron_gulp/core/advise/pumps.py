@@ -86,7 +86,7 @@ def _more_pump(context: Context) -> Iterator[Remedy]:
 
 def _fitted(context: Context, group: PumpGroup, part: PumpPart) -> tuple[Edit, ...]:
     """Another pump, with the fuse and the wire its current takes; a switch that is too weak is a finding of its own."""
-    path, wiring = context.path(f"pumps/{group.id}"), group.wiring
+    path, wiring, rules = context.path(f"pumps/{group.id}"), group.wiring, context.build.rules
     edits: tuple[Edit, ...] = ((f"{path}/part", part.model_dump(mode="json")),)
     if part.kind == "mechanical" or wiring.fuse_a is None:
         return edits
@@ -94,13 +94,14 @@ def _fitted(context: Context, group: PumpGroup, part: PumpPart) -> tuple[Edit, .
     fuse = next_fuse_a(float(smallest_fuse_a(amps)))
     if fuse <= wiring.fuse_a:
         return edits
-    area = max(wire_for_mm2(wiring, amps, fuse, context.build.rules.wire_drop_v), wiring.area_mm2)
+    area = max(wire_for_mm2(wiring, amps, fuse, rules.wire_drop_v, rules.wires), wiring.area_mm2)
     return (*edits, (f"{path}/wiring/fuse_a", fuse), (f"{path}/wiring/area_mm2", area))
 
 
 def _better_wire(context: Context, lossy: tuple[int, ...]) -> Iterator[Remedy]:
     """One feed of its own for each group that loses too much: the wire its drop and fuse want, and good joints."""
     edits: list[Edit] = []
+    rules = context.build.rules
     for index in lossy:
         group, wiring = context.option.pumps[index], context.option.pumps[index].wiring
         path = context.path(f"pumps/{group.id}/wiring")
@@ -110,7 +111,7 @@ def _better_wire(context: Context, lossy: tuple[int, ...]) -> Iterator[Remedy]:
         current *= 1.0 + max(_worst_drop(context.verdicts, index), 0.0) / min(v.target.supply_v for v in context.verdicts)
         fuse = max(wiring.fuse_a or 0.0, next_fuse_a(float(smallest_fuse_a(current))))
         for judged in (wiring, good):
-            area = max(wire_for_mm2(judged, current, fuse, context.build.rules.wire_drop_v), wiring.area_mm2)
+            area = max(wire_for_mm2(judged, current, fuse, rules.wire_drop_v, rules.wires), wiring.area_mm2)
             if current * wiring_resistance_ohm(judged.model_copy(update={"area_mm2": area})) < DROP_WARN_V:
                 break
         edits.append((f"{path}/area_mm2", area))

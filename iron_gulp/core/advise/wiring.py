@@ -3,9 +3,9 @@
 from collections.abc import Iterator
 from functools import partial
 
-from ..judge import RELAY_FEED_MOHM, Circuit, Fault, TargetVerdict, circuits
+from ..judge import RELAY_FEED_MM2, RELAY_FEED_MOHM, Circuit, Fault, TargetVerdict, circuits
 from ..model import Edit
-from ..solve import COLD_PLACE, GROUND_MOHM, PEAK, coil_load_a, switch_carries_a, wire_for_mm2
+from ..solve import COLD_PLACE, GROUND_MOHM, PEAK, about_mm2, coil_load_a, switch_carries_a, wire_for_mm2
 from .base import Context, Finding, Remedy, Severity
 
 FUSE_WHY = "The fuse protects the wire: it must carry 1.25 times the pump's current and never more than the wire does."
@@ -85,10 +85,10 @@ _WORDS: dict[Fault, tuple[str, Severity, str, str, str]] = {
 
 def _remedies(context: Context, one: Circuit, fault: Fault) -> tuple[Remedy, ...]:
     """What to do about a fault of one circuit; wire and fuse move together."""
-    path, wiring = context.path(one.path), one.wiring
+    path, wiring, rules = context.path(one.path), one.wiring, context.build.rules
 
     def wired(fuse_a: float) -> tuple[Edit, ...]:
-        area = wire_for_mm2(wiring, one.current_a, fuse_a, context.build.rules.wire_drop_v)
+        area = wire_for_mm2(wiring, one.current_a, fuse_a, rules.wire_drop_v, rules.wires)
         return ((f"{path}/area_mm2", area),) if area > wiring.area_mm2 else ()
 
     proposed = one.fuse_proposed_a
@@ -103,9 +103,10 @@ def _remedies(context: Context, one: Circuit, fault: Fault) -> tuple[Remedy, ...
     thicker = Remedy("Wire it in {area_mm2}", thick, {"area_mm2": thick[0][1] if thick else wiring.area_mm2})
     relay = ((f"{path}/switch_a", max(40.0, wiring.switch_a)), (f"{path}/switch", "relay"))
     own = dict(wired(must_carry)).get(f"{path}/area_mm2", wiring.area_mm2)
+    fed = max(own, wiring.area_mm2, about_mm2(RELAY_FEED_MM2, rules.wires))
     own_feed: tuple[Edit, ...] = (
         *relay,
-        (f"{path}/area_mm2", max(own, wiring.area_mm2, 4.0)),
+        (f"{path}/area_mm2", fed),
         (f"{path}/connectors_mohm", min(wiring.connectors_mohm, RELAY_FEED_MOHM)),
     )
     found: dict[Fault, tuple[Remedy, ...]] = {
@@ -118,9 +119,7 @@ def _remedies(context: Context, one: Circuit, fault: Fault) -> tuple[Remedy, ...
             Remedy("Move it where air reaches it", ((f"{path}/switch_place", COLD_PLACE),)),
         ),
         "factory feed loses too much": (
-            Remedy(
-                "Give it a relay feed of its own in {area_mm2}", own_feed, {"area_mm2": max(own, wiring.area_mm2, 4.0)}
-            ),
+            Remedy("Give it a relay feed of its own in {area_mm2}", own_feed, {"area_mm2": fed}),
         ),
         "painted or shared ground": (
             Remedy("Ground it with a wire of its own", ((f"{path}/ground", "own wire to the battery"),)),
@@ -154,7 +153,7 @@ def _ratio(one: Circuit, fault: Fault) -> float:
 
 def circuit(context: Context) -> Iterator[Finding]:
     """Every fault of the pumps' circuits, the lift stage's included; those of one fault in one finding."""
-    every = circuits(context.option, context.verdicts, context.build.rules.wire_drop_v)
+    every = circuits(context.option, context.verdicts, context.build.rules)
     for fault, (code, severity, title, text, why) in _WORDS.items():
         several = sorted((one for one in every if fault in one.problems), key=lambda one: -_ratio(one, fault))
         if not several:

@@ -2,7 +2,7 @@
 
 from .air import air_status
 from .cases import Cases, case_of, circuit_of, together
-from .circuits import RELAY_FEED_MOHM, Circuit, Fault, circuits, faults
+from .circuits import RELAY_FEED_MM2, RELAY_FEED_MOHM, Circuit, Fault, circuits, faults
 from .electrics import circuit_load
 from .loads import Status, status_of
 from .returning import overrun_bypass_m3_s
@@ -19,6 +19,7 @@ from .verdict import (
 )
 
 __all__ = [
+    "RELAY_FEED_MM2",
     "RELAY_FEED_MOHM",
     "Cases",
     "Circuit",

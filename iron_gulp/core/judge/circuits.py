@@ -4,11 +4,20 @@ from dataclasses import dataclass
 from functools import cached_property
 from typing import Literal
 
-from ..model import Option, PumpGroup, PumpPart, Wiring
+from ..model import DesignRules, Option, PumpGroup, PumpPart, Wiring
 from ..physics import flow_l_h, next_fuse_a, smallest_fuse_a, terminal_voltage_v
-from ..solve import COLD_PLACE, coil_load_a, switch_carries_a, wire_carries_a, wire_for_mm2, wiring_resistance_ohm
+from ..solve import (
+    COLD_PLACE,
+    about_mm2,
+    coil_load_a,
+    switch_carries_a,
+    wire_carries_a,
+    wire_for_mm2,
+    wiring_resistance_ohm,
+)
 from .verdict import TargetVerdict
 
+DEFAULT_RULES = DesignRules()
 FACTORY_FEED_LOSS_V = 0.6
 RELAY_FEED_MM2, RELAY_FEED_MOHM = 4.0, 8.0  # a good feed of its own: wire at least this, joints and relay about this
 Fault = Literal[
@@ -55,11 +64,13 @@ class Circuit:
     control: str
     problems: tuple[Fault, ...]
     _rise_kpa: float
+    _relay_feed_mm2: float
 
     @cached_property
     def relay_feed(self) -> RelayFeed:
         """The same pump on a relay feed of its own; worked out when asked for."""
-        return _relay_feed(self.part, self.wiring, self.supply_v, self.pump_v, self._rise_kpa, self.area_proposed_mm2)
+        area = max(self.area_proposed_mm2, self.wiring.area_mm2, self._relay_feed_mm2)
+        return _relay_feed(self.part, self.wiring, self.supply_v, self.pump_v, self._rise_kpa, area)
 
     @property
     def drop_v(self) -> float:
@@ -67,8 +78,8 @@ class Circuit:
         return self.current_a * self.loop_mohm / 1e3
 
 
-def circuits(option: Option, verdicts: tuple[TargetVerdict, ...], allowed_v: float = 0.5) -> list[Circuit]:
-    """The circuits of every electrical pump: main groups first, then the lift stage; wires proposed lose `allowed_v`."""
+def circuits(option: Option, verdicts: tuple[TargetVerdict, ...], rules: DesignRules = DEFAULT_RULES) -> list[Circuit]:
+    """The circuits of every electrical pump: main groups first, then the lift stage; wires are proposed by the rules."""
     found = []
     for index, group in enumerate(option.pumps):
         if group.part.kind == "mechanical":
@@ -86,13 +97,13 @@ def circuits(option: Option, verdicts: tuple[TargetVerdict, ...], allowed_v: flo
         control = _control(group, index)
         name = f"Main pump, group {index + 1}"
         path = f"pumps/{group.id}/wiring"
-        found.append(_circuit(name, path, group.part, group.wiring, group.count, points, control, allowed_v))
+        found.append(_circuit(name, path, group.part, group.wiring, group.count, points, control, rules))
     if option.lift is not None:
         lift = option.lift
         solved = [(v.lift, v.target.supply_v) for v in verdicts if v.lift is not None]
         lifted = [(one.amps, supply, one.volts, one.rise_kpa) for one, supply in solved]
         control = "switched with the engine running"
-        found.append(_circuit("Lift pump", "lift/wiring", lift.part, lift.wiring, lift.count, lifted, control, allowed_v))
+        found.append(_circuit("Lift pump", "lift/wiring", lift.part, lift.wiring, lift.count, lifted, control, rules))
     return found
 
 
@@ -116,13 +127,13 @@ def _circuit(
     pumps: int,
     points: list[tuple[float, float, float, float]],
     control: str,
-    allowed_v: float,
+    rules: DesignRules,
 ) -> Circuit:
     amps, supply, volts, rise = max(points)
     carries = wire_carries_a(wiring)
     least = float(smallest_fuse_a(amps))
     proposed = next_fuse_a(least)
-    area = wire_for_mm2(wiring, amps, proposed, allowed_v)
+    area = wire_for_mm2(wiring, amps, proposed, rules.wire_drop_v, rules.wires)
     return Circuit(
         name,
         path,
@@ -140,6 +151,7 @@ def _circuit(
         control,
         faults(wiring, amps, amps * wiring_resistance_ohm(wiring), pumps),
         rise,
+        about_mm2(RELAY_FEED_MM2, rules.wires),
     )
 
 
@@ -147,12 +159,13 @@ def _relay_feed(
     part: PumpPart, wiring: Wiring, supply_v: float, volts: float, rise_kpa: float, area_mm2: float
 ) -> RelayFeed:
     """What a feed of its own would bring, over the same distance: relay near the battery, own ground, good joints."""
-    area = max(area_mm2, wiring.area_mm2, RELAY_FEED_MM2)
-    own = Wiring(loop_m=wiring.loop_m, area_mm2=area, connectors_mohm=RELAY_FEED_MOHM, copper_temp_c=wiring.copper_temp_c)
+    own = Wiring(
+        loop_m=wiring.loop_m, area_mm2=area_mm2, connectors_mohm=RELAY_FEED_MOHM, copper_temp_c=wiring.copper_temp_c
+    )
     tables = part.tables()
     fed = float(terminal_voltage_v(tables, rise_kpa, supply_v, wiring_resistance_ohm(own)))
     flows = [float(flow_l_h(tables, rise_kpa, at)) for at in (volts, fed)]
-    return RelayFeed(area, rise_kpa, flows[0], fed, flows[1])
+    return RelayFeed(area_mm2, rise_kpa, flows[0], fed, flows[1])
 
 
 def faults(wiring: Wiring, amps: float, lost_v: float, pumps: int) -> tuple[Fault, ...]:

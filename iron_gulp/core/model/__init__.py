@@ -1,6 +1,6 @@
 """What a car and its fuel systems are: parts, elements, options, edits. This face says what other rooms may use."""
 
-from .build import Build, CustomFuel, Engine, MeasuredRun, Option, Target
+from .build import Build, CustomFuel, DesignRules, Engine, MeasuredRun, Option, Target
 from .catalogue import Catalogue, capacity_at_100_kpa, flow_at, flow_at_400_kpa, free_flow, rated_at_300_kpa, same_work
 from .defaults import (
     COLDEST_C,
@@ -84,6 +84,7 @@ __all__ = [
     "Catalogue",
     "Component",
     "CustomFuel",
+    "DesignRules",
     "Edit",
     "EditError",
     "Engine",

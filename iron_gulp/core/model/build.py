@@ -213,6 +213,7 @@ class DesignRules(Model):
     feed_drop_kpa: float = Field(35.0, ge=1, le=300, title="Feed drop allowed")
     return_drop_kpa: float = Field(25.0, ge=1, le=300, title="Return drop allowed")
     wire_drop_v: float = Field(0.5, ge=0.05, le=5, title="Voltage drop allowed a pump")
+    wires: Literal["mm²", "AWG"] = Field("mm²", title="Wire sold by")
     mild_rvp_kpa: float = Field(38.0, ge=5, le=150, title="Reid pressure for starts from 5 to 20 °C")
     cool_rvp_kpa: float = Field(48.0, ge=5, le=150, title="from −5 to 5 °C")
     cold_rvp_kpa: float = Field(66.0, ge=5, le=150, title="colder")

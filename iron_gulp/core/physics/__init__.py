@@ -11,7 +11,17 @@ from .demand import (
     fuel_from_measured_kg_s,
     fuel_from_power_kg_s,
 )
-from .electrical import AMPACITY_MM2, ampacity_a, drop_v, loop_resistance_ohm, next_fuse_a, smallest_fuse_a
+from .electrical import (
+    AMPACITY_MM2,
+    WIRE_SIZES_MM2,
+    ampacity_a,
+    awg_mm2,
+    awg_of,
+    drop_v,
+    loop_resistance_ohm,
+    next_fuse_a,
+    smallest_fuse_a,
+)
 from .fittings import TIGHT, FittingKind, Loss, fitting_loss, on_bore
 from .fuels import (
     ETHANOL,
@@ -47,6 +57,7 @@ __all__ = [
     "METHANOL",
     "TEST_FLUID_KG_M3",
     "TIGHT",
+    "WIRE_SIZES_MM2",
     "BaseFuel",
     "Bends",
     "FittingKind",
@@ -60,6 +71,8 @@ __all__ = [
     "air_kg_s",
     "ampacity_a",
     "array",
+    "awg_mm2",
+    "awg_of",
     "beside",
     "blend",
     "blend_bsfc_kg_kwh",

@@ -4,7 +4,7 @@ Copper 1.724e-8 Ω·m at 20 °C, +0.393 %/K (IEC 60028).
 """
 
 from functools import lru_cache
-from math import pi, sqrt
+from math import log, pi, sqrt
 
 import numpy as np
 from ht.conv_free_immersed import Nu_horizontal_cylinder_Churchill_Chu
@@ -32,6 +32,20 @@ def drop_v(current_a: Number, resistance_ohm: Number) -> Floats:
 # Sizes sold, mm², and the outer diameter of thin-wall automotive cable, mm (ISO 6722-1, rounded).
 AMPACITY_MM2 = (0.5, 0.75, 1.0, 1.5, 2.5, 4.0, 6.0, 10.0, 16.0, 25.0, 35.0, 50.0, 70.0)
 OUTER_MM = (1.6, 1.9, 2.1, 2.4, 3.0, 3.7, 4.3, 6.0, 7.2, 8.7, 10.0, 11.7, 13.7)
+
+
+def awg_mm2(gauge: float) -> float:
+    """Cross-section of a wire by the American gauge (ASTM B258; 0 is 1/0, −1 is 2/0), mm²."""
+    return float(pi / 4.0 * (0.127 * 92.0 ** ((36.0 - gauge) / 39.0)) ** 2)
+
+
+def awg_of(area_mm2: float) -> float:
+    """The American gauge of a cross-section in mm², broken where it lies between two."""
+    return 36.0 - 39.0 * log(sqrt(area_mm2 * 4.0 / pi) / 0.127, 92.0)
+
+
+AWG_MM2 = tuple(awg_mm2(gauge) for gauge in (20, 18, 16, 14, 12, 10, 8, 6, 4, 2, 0, -1))
+WIRE_SIZES_MM2 = {"mm²": AMPACITY_MM2, "AWG": AWG_MM2}
 # What the insulation bears for good, °C.
 INSULATION_C = {"thin-wall PVC": 105.0, "cross-linked": 125.0}
 LOOM_FACTOR = 0.8  # shop figure: a wire in a loom gives off less heat

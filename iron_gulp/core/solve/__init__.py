@@ -40,10 +40,12 @@ from .target import (
 from .wiring import (
     COLD_PLACE,
     GROUND_MOHM,
+    about_mm2,
     coil_load_a,
     switch_carries_a,
     wire_carries_a,
     wire_for_mm2,
+    wire_words,
     wiring_resistance_ohm,
 )
 
@@ -70,6 +72,7 @@ __all__ = [
     "Systems",
     "Targets",
     "WalkedBack",
+    "about_mm2",
     "branch_loss_kpa",
     "branches_kpa",
     "coil_load_a",
@@ -120,6 +123,7 @@ __all__ = [
     "through_feed_m3_s",
     "wire_carries_a",
     "wire_for_mm2",
+    "wire_words",
     "wiring_resistance_ohm",
     "without_groups",
 ]

@@ -1,7 +1,7 @@
 """A pump's circuit as fitted: its loop resistance with ground, and what its switch carries where it sits."""
 
 from ..model import Wiring
-from ..physics import AMPACITY_MM2, ampacity_a, loop_resistance_ohm
+from ..physics import WIRE_SIZES_MM2, ampacity_a, awg_mm2, awg_of, loop_resistance_ohm
 
 # Class figures: what a ground point adds to the loop, mΩ. A painted or shared point varies from car to car.
 GROUND_MOHM = {"own wire to the battery": 0.0, "bare metal of the body": 2.0, "painted or shared point": 50.0}
@@ -23,8 +23,8 @@ def wire_carries_a(wiring: Wiring, area_mm2: float | None = None) -> float:
     return ampacity_a(area, wiring.copper_temp_c, wiring.insulation, wiring.laid == "in a loom", wiring.bundled)
 
 
-def wire_for_mm2(wiring: Wiring, current_a: float, fuse_a: float, drop_v: float) -> float:
-    """The smallest usual wire that carries its fuse and loses no more than `drop_v` at a current, mm².
+def wire_for_mm2(wiring: Wiring, current_a: float, fuse_a: float, drop_v: float, sold: str = "mm²") -> float:
+    """The smallest wire sold (by mm² or by AWG) that carries its fuse and loses no more than `drop_v` at a current, mm².
 
     Where joints and ground alone lose that much, only the copper counts: a wire cannot make up for them.
     """
@@ -35,7 +35,21 @@ def wire_for_mm2(wiring: Wiring, current_a: float, fuse_a: float, drop_v: float)
         allowed = drop_v if joints < drop_v / 2 else drop_v + joints
         return wire_carries_a(wiring, area) >= fuse_a and lost <= allowed
 
-    return next((area for area in AMPACITY_MM2 if fits(area)), AMPACITY_MM2[-1])
+    sizes = WIRE_SIZES_MM2[sold]
+    return next((area for area in sizes if fits(area)), sizes[-1])
+
+
+def about_mm2(area_mm2: float, sold: str = "mm²") -> float:
+    """The wire sold that is about as thick, mm²: at least four fifths of it."""
+    return next(area for area in WIRE_SIZES_MM2[sold] if area >= 0.8 * area_mm2)
+
+
+def wire_words(area_mm2: float, sold: str = "mm²") -> str:
+    """A wire's size as it is bought; one that is no gauge by its area."""
+    gauge = round(awg_of(area_mm2))
+    if sold != "AWG" or abs(awg_mm2(gauge) / area_mm2 - 1.0) > 0.01:
+        return f"{area_mm2:g} mm²"
+    return f"{gauge} AWG" if gauge > 0 else f"{1 - gauge}/0 AWG"
 
 
 def switch_carries_a(wiring: Wiring) -> float:

@@ -30,7 +30,7 @@ def garage(
 @router.post("/builds")
 def create(request: Request) -> Response:
     """A new build, opened on its Ask page."""
-    return RedirectResponse(f"/builds/{workshop_of(request).garage.create()}/ask", 303)
+    return RedirectResponse(f"/builds/{workshop_of(request).garage.create(units_of(request).chosen['wire'])}/ask", 303)
 
 
 @router.post("/builds/{build_id}/duplicate")

@@ -24,7 +24,7 @@ class CircuitView:
 
 def circuit_views(bench: Bench, units: BenchUnits) -> list[CircuitView]:
     """Every pump circuit of the option on the bench."""
-    found = circuits(bench.option, bench.judged.verdicts, bench.build.rules.wire_drop_v)
+    found = circuits(bench.option, bench.judged.verdicts, bench.build.rules)
     return [_view(one, f"options/{bench.option.id}/{one.path}", units) for one in found]
 
 
