@@ -256,7 +256,9 @@ def test_wiring_plan_names_what_is_wrong(client, curlew):
     page = soup(client.get(f"/builds/{curlew}/wire"))
     assert [h.text for h in page.select(".circuit h3")] == ["Main pump, group 1", "Main pump, group 2", "Lift pump"]
     assert "fuse larger than the wire carries" in page.text
-    assert len(page.select("svg.circuit-drawing")) == 3
+    assert len(page.select("svg.wire-rungs")) == 1
+    words = [one.text for one in page.select("svg.wire-rungs text")]
+    assert words.count("M") == 3
 
 
 @pytest.mark.parametrize("arrangement", ["bypass after the rail", "bypass near the tank", "returnless, speed-controlled"])

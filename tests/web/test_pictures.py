@@ -7,7 +7,7 @@ import pytest
 from hypothesis import given
 from hypothesis import strategies as st
 
-from iron_gulp.core.judge import judge_all
+from iron_gulp.core.judge import circuits, judge_all
 from iron_gulp.core.study import legs, operating_field
 from iron_gulp.units import PRESETS, BenchUnits, show
 from iron_gulp.web.benches.ask.picture import asked
@@ -16,6 +16,7 @@ from iron_gulp.web.benches.feed.picture import stair
 from iron_gulp.web.benches.fuel.picture import head_stair
 from iron_gulp.web.benches.injectors.picture import cycle_bars
 from iron_gulp.web.benches.stage.picture import even, stage_map
+from iron_gulp.web.benches.wire.picture import rungs
 from iron_gulp.web.garage.small_path import small_path
 from iron_gulp.web.parts.pressure_line import pressure_line
 from iron_gulp.web.parts.sketch import Scale, ticks
@@ -34,6 +35,8 @@ def pictures(build, option, units=METRIC):
         yield schools(verdict, units)
         yield head_stair(build, verdict, units)
         yield asked(verdicts, verdict.target.id, units)
+        if found := circuits(option, tuple(verdicts), build.rules):
+            yield rungs(found, build.rules.wire_drop_v, units)
         if option.injectors is not None:
             yield cycle_bars(build, option.injectors, verdicts, verdict.target.id, units)
 
@@ -137,3 +140,20 @@ def test_a_scale_holds_what_lies_outside():
     one = Scale(0.0, 10.0, 100.0, 0.0)
     assert (one.at(5), one.at(-3), one.at(99)) == (50.0, 100.0, 0.0)
     assert Scale(1.0, 1.0, 4.0, 9.0).at(7) == 4.0
+
+
+def test_the_rungs_say_where_volts_go_and_mark_what_is_wrong():
+    curlew = demo("curlew")
+    option = curlew.option("as-built")
+    found = circuits(option, tuple(judge_all(curlew, option)), curlew.rules)
+    for one in found:
+        assert sum(one.falls_v) == pytest.approx(one.drop_v)
+        assert one.falls_v[0] == pytest.approx(one.current_a * one.wiring.connectors_mohm / 1e3)
+        assert one.falls_v[1] == pytest.approx(
+            one.current_a * 0.0172 * one.wiring.loop_m / 2 / one.wiring.area_mm2, rel=0.15
+        )
+    svg = rungs(found, curlew.rules.wire_drop_v, METRIC)
+    assert svg.count("too much") == sum(one.drop_v > 0.55 for one in found) == 2
+    wrong = re.findall(r'class="s-text s-strong s-wrong"[^>]*>([^<]*)<', svg)
+    assert "fuse\xa040\xa0A" in [each.replace("fuse ", "fuse\xa0") for each in wrong]
+    assert "relay" not in wrong

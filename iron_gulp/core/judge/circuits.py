@@ -8,6 +8,7 @@ from ..model import DesignRules, Option, PumpGroup, PumpPart, Wiring
 from ..physics import flow_l_h, next_fuse_a, smallest_fuse_a, terminal_voltage_v
 from ..solve import (
     COLD_PLACE,
+    GROUND_MOHM,
     about_mm2,
     coil_load_a,
     switch_carries_a,
@@ -76,6 +77,14 @@ class Circuit:
     def drop_v(self) -> float:
         """Lost in the loop; what a speed controller takes off is no loss."""
         return self.current_a * self.loop_mohm / 1e3
+
+    @property
+    def falls_v(self) -> tuple[float, float, float, float]:
+        """Where its volts go: joints and switch, wire to the pump, wire back, ground point. They add up to `drop_v`."""
+        joints, ground = self.wiring.connectors_mohm, GROUND_MOHM[self.wiring.ground]
+        wire = (self.loop_mohm - joints - ground) / 2.0
+        joined, there, back, grounded = (self.current_a * part / 1e3 for part in (joints, wire, wire, ground))
+        return joined, there, back, grounded
 
 
 def circuits(option: Option, verdicts: tuple[TargetVerdict, ...], rules: DesignRules = DEFAULT_RULES) -> list[Circuit]:

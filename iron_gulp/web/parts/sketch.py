@@ -64,6 +64,9 @@ class Sketch:
         walk = "L".join(f"{x:.1f} {y:.1f}" for x, y in points)
         self.parts.append(f'<path class="s-{kind}" d="M{walk}"/>')
 
+    def circle(self, x: float, y: float, radius: float, kind: str = "ink") -> None:
+        self.parts.append(f'<circle class="s-{kind}" cx="{x:.1f}" cy="{y:.1f}" r="{radius:.1f}"/>')
+
     def bar(self, x1: float, x2: float, y: float, height: float, kind: str = "fuel") -> None:
         low, high = min(x1, x2), max(x1, x2)
         place = f'x="{low:.1f}" y="{y:.1f}" width="{max(high - low, 0.0):.1f}" height="{height:.1f}"'

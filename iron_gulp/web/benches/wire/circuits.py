@@ -1,10 +1,8 @@
-"""The wiring page: each pump circuit drawn and tabled, in bench units."""
+"""The wiring page: each pump circuit tabled, in bench units."""
 
 from dataclasses import dataclass
 
-from markupsafe import Markup, escape
-
-from iron_gulp.core.judge import Circuit, circuits
+from iron_gulp.core.judge import Circuit
 from iron_gulp.services.workshop import Bench
 from iron_gulp.units import BenchUnits, show
 
@@ -19,12 +17,10 @@ class CircuitView:
     figures: list[tuple[str, str]]
     advice: str
     relay: str
-    drawing: Markup
 
 
-def circuit_views(bench: Bench, units: BenchUnits) -> list[CircuitView]:
-    """Every pump circuit of the option on the bench."""
-    found = circuits(bench.option, bench.judged.verdicts, bench.build.rules)
+def circuit_views(found: list[Circuit], bench: Bench, units: BenchUnits) -> list[CircuitView]:
+    """The circuits found of the option on the bench."""
     return [_view(one, f"options/{bench.option.id}/{one.path}", units) for one in found]
 
 
@@ -59,32 +55,4 @@ def _view(one: Circuit, path: str, units: BenchUnits) -> CircuitView:
         figures,
         advice,
         relay,
-        _drawing(one, text),
-    )
-
-
-def _drawing(one: Circuit, text: object) -> Markup:
-    """The circuit as a line drawing: battery, fuse, switch, pump, ground."""
-    assert callable(text)
-    fuse = "no fuse" if one.wiring.fuse_a is None else text(one.wiring.fuse_a, "fuse_a")
-    labels = (
-        (60, text(one.supply_v, "supply_v"), "battery"),
-        (200, fuse, "fuse"),
-        (340, one.wiring.switch, text(one.wiring.switch_a, "switch_a")),
-        (500, text(one.wiring.area_mm2, "area_mm2"), text(one.current_a, "current_a")),
-        (650, text(one.pump_v, "pump_v"), "pump"),
-    )
-    words = "".join(
-        f'<text x="{x}" y="16" class="c-top">{escape(top)}</text><text x="{x}" y="84" class="c-low">{escape(low)}</text>'
-        for x, top, low in labels
-    )
-    return Markup(
-        f'<svg class="circuit-drawing" viewBox="0 0 760 104" role="img" aria-label="Circuit of {escape(one.name)}">'
-        '<path d="M60 48H180M220 48H310M370 48H632M668 48H720V70" class="c-wire"/>'
-        '<path d="M60 36V60M52 42V54" class="c-wire"/>'
-        '<rect x="180" y="40" width="40" height="16" class="c-box"/><path d="M180 48H220" class="c-thin"/>'
-        '<circle cx="316" cy="48" r="3" class="c-dot"/><circle cx="364" cy="48" r="3" class="c-dot"/>'
-        '<path d="M316 48L360 34" class="c-wire"/>'
-        '<circle cx="650" cy="48" r="18" class="c-box"/><text x="650" y="54" class="c-mid">M</text>'
-        '<path d="M708 70H732M712 75H728M716 80H724" class="c-wire"/>' + words + "</svg>"
     )
