@@ -33,6 +33,7 @@ from iron_gulp.core.study import (
     of_target,
     operating_field,
     propose,
+    surge_lap,
     switches,
 )
 from iron_gulp.shelf import load_shelf
@@ -495,3 +496,33 @@ def test_legs_add_up_from_tank_to_rail(name):
     assert found["Feed"].after_kpa == pytest.approx(verdict.points.hydraulics.rail_kpa[0], rel=1e-3)
     assert found["Regulator"].flow_m3_s == pytest.approx(verdict.points.hydraulics.bypass_m3_s[0])
     assert found["Feed"].velocity_m_s == pytest.approx(found["Feed"].flow_m3_s / (np.pi / 4 * 7.9e-3**2))
+
+
+@pytest.mark.parametrize("return_to", ["surge tank", "main tank"])
+def test_the_surge_tank_over_a_lap_follows_the_balance_by_hand(return_to):
+    """Each second of a lap added up in small steps, against the bends the lap gives."""
+    one = build(check_option(lift=lift_stage(6.0, surge_l=2.0, covered_s=6.0, uncovered_s=9.0, return_to=return_to)))
+    verdict = judge(one, one.options[0], one.targets[0])
+    lap = surge_lap(verdict)
+    hyd = verdict.points.hydraulics
+    drawn = float((hyd.delivered_m3_s if return_to == "surge tank" else hyd.supply_m3_s)[0])
+    assert (lap.drawn_m3_s, lap.lifted_m3_s) == (drawn, verdict.lift.flow_m3_s)
+    step, at, levels = 0.002, 2.0, []
+    for number in range(int(4 * 15 / step)):
+        lifted = verdict.lift.flow_m3_s if (number * step) % 15.0 < 6.0 else 0.0
+        at = min(max(at + (lifted - drawn) * 1e3 * step, 0.0), 2.0)
+        levels.append(at)
+    seconds = (np.arange(len(levels)) + 1) * step
+    assert np.interp(seconds, *zip(*lap.level, strict=True)) == pytest.approx(np.array(levels), abs=0.01)
+    assert lap.least_l == pytest.approx(min(levels), abs=0.01)
+    assert (lap.empty_s is None) == (min(levels) > 0)
+    assert lap.dry == tuple((15.0 * turn + 6.0, 15.0 * turn + 15.0) for turn in range(4))
+
+
+def test_a_surge_tank_that_runs_dry_says_when():
+    one = build(check_option(lift=lift_stage(6.0, surge_l=1.0, uncovered_s=60.0)))
+    verdict = judge(one, one.options[0], one.targets[0])
+    lap = surge_lap(verdict)
+    assert lap.empty_s == pytest.approx(15.0 + 1.0 / (lap.drawn_m3_s * 1e3))
+    assert surge_lap(verdict, 60.0).empty_s is None
+    assert surge_lap(judge(build(), build().options[0], build().targets[0])) is None

@@ -13,6 +13,7 @@ from iron_gulp.units import PRESETS, BenchUnits, show
 from iron_gulp.web.benches.ask.picture import asked
 from iron_gulp.web.benches.demand.picture import schools
 from iron_gulp.web.benches.feed.picture import stair
+from iron_gulp.web.benches.fuel.lap import surge_level
 from iron_gulp.web.benches.fuel.picture import head_stair
 from iron_gulp.web.benches.injectors.picture import cycle_bars
 from iron_gulp.web.benches.stage.picture import even, stage_map
@@ -37,6 +38,8 @@ def pictures(build, option, units=METRIC):
         yield asked(verdicts, verdict.target.id, units)
         if found := circuits(option, tuple(verdicts), build.rules):
             yield rungs(found, build.rules.wire_drop_v, units)
+        if option.lift is not None:
+            yield surge_level(verdict, units)
         if option.injectors is not None:
             yield cycle_bars(build, option.injectors, verdicts, verdict.target.id, units)
 
@@ -157,3 +160,17 @@ def test_the_rungs_say_where_volts_go_and_mark_what_is_wrong():
     wrong = re.findall(r'class="s-text s-strong s-wrong"[^>]*>([^<]*)<', svg)
     assert "fuse\xa040\xa0A" in [each.replace("fuse ", "fuse\xa0") for each in wrong]
     assert "relay" not in wrong
+
+
+def test_the_surge_tank_is_drawn_with_what_comes_and_goes():
+    saltern = demo("saltern")
+    option = saltern.option("two-rails")
+    verdict = judge_all(saltern, option)[1]
+    svg = surge_level(verdict, METRIC)
+    flows = (verdict.lift.flow_m3_s, verdict.points.hydraulics.delivered_m3_s[0])
+    lifted, drawn = (show(flow * 3.6e6, "x_l_h", METRIC)[0] for flow in flows)
+    assert f"in {lifted}\xa0L/h" in svg
+    assert f"out {drawn}\xa0L/h" in svg
+    assert svg.count("s-hatch") >= 4
+    assert "never below" in svg
+    assert surge_level(judge_all(saltern, saltern.option("staged"))[0], METRIC) is None

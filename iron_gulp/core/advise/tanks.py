@@ -5,11 +5,13 @@ from collections.abc import Iterator
 from ..model import Line
 from ..physics import G_M_S2, M3_S_PER_L_H, floats, vent_drop_kpa
 from ..solve import IDLE, PEAK, fuel_state, line_loss_kpa
+from ..study import surge_lap
 from .base import Context, Finding, Remedy
 from .suction import WARN_MARGIN_KPA, margin_kpa
 
 OVERFLOW_KPA, VENT_KPA, FILL_KPA = 10.0, 2.0, 5.0
 OVERFLOW_K = 4.0  # in, one bend and out
+SURGE_L = (1.0, 1.6, 2.5, 4.0, 6.3, 10.0)  # preferred numbers
 BORES_MM = (6.0, 8.0, 10.0, 12.0, 16.0, 20.0, 25.0)
 HOT_MINUTES = 20.0
 SPECIFIC_HEAT_KJ_KG_K = 2.2  # gasoline; alcohol holds a tenth more
@@ -47,6 +49,47 @@ def overflow(context: Context) -> Iterator[Finding]:
         {"back_l_h": back / M3_S_PER_L_H, "bore_mm": lift.overflow_mm, "lost_kpa": lost},
         (),
         () if wide is None else (Remedy("Overflow of {bore_mm}", ((path, wide),), {"bore_mm": wide}),),
+    )
+
+
+def runs_dry(context: Context) -> Iterator[Finding]:
+    """The surge tank must last as long as the pickup brings air; a lift pump that is short is a finding of its own."""
+    lift = context.option.lift
+    if lift is None:
+        return
+    laps = [(verdict, lap) for verdict in context.verdicts if (lap := surge_lap(verdict)) and lap.empty_s is not None]
+    dry = [(verdict, lap) for verdict, lap in laps if lap.lifted_m3_s > lap.drawn_m3_s]
+    if not dry:
+        return
+    worst, lap = min(dry, key=lambda one: one[1].empty_s or 0.0)
+
+    def lasts(volume_l: float) -> bool:
+        found = [surge_lap(verdict, volume_l) for verdict in context.verdicts]
+        return all(one is None or one.least_l >= 0.1 * volume_l for one in found)
+
+    larger = next((volume for volume in SURGE_L if volume > lift.surge_l and lasts(volume)), None)
+    yield Finding(
+        "surge-dry",
+        "warn",
+        "fuel",
+        "The surge tank runs dry in the turns",
+        "At full load {target_name} takes {drawn_l_h}; with the pickup dry for {uncovered_s} at a time a surge tank of "
+        "{surge_l} is empty after {empty_s}.",
+        "The main pumps then draw air: the rail falls at once, under load. Keeping the pickup in fuel (baffles, trap "
+        "doors, a second lift pump on the other side) comes before a larger tank.",
+        {
+            "target_name": worst.target.name,
+            "drawn_l_h": lap.drawn_m3_s / M3_S_PER_L_H,
+            "uncovered_s": lift.uncovered_s,
+            "surge_l": lift.surge_l,
+            "empty_s": lap.empty_s or 0.0,
+        },
+        tuple(verdict.target.name for verdict, _ in dry),
+        (
+            Remedy("Keep the pickup in fuel, or lift from both sides of the tank")
+            if larger is None
+            else Remedy("A surge tank of {surge_l}", ((context.path("lift/surge_l"), larger),), {"surge_l": larger}),
+        ),
     )
 
 
@@ -188,4 +231,4 @@ def heating(context: Context) -> Iterator[Finding]:
     )
 
 
-RULES = (overflow, vent, filling, time_at_load, heating)
+RULES = (overflow, runs_dry, vent, filling, time_at_load, heating)

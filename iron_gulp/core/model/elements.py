@@ -19,7 +19,7 @@ def unique(kind: str, ids: list[str]) -> None:
 class Tank(Model):
     """The tank: what it holds, what stands over the fuel, and how it is filled where filling has no vent of its own."""
 
-    when_empty = {"fill_l_h": "own filler vent"}
+    when_empty = {"fill_l_h": "own vent"}
 
     volume_l: float = Field(60.0, ge=1, le=1000, title="Tank volume")
     pressure_kpa: float = Field(0.0, ge=-20, le=30, title="Tank pressure")
@@ -235,6 +235,8 @@ class LiftStage(Model):
     surge_l: float = Field(2.0, ge=0.1, le=60, title="Surge tank")
     return_to: Literal["surge tank", "main tank"] = Field("surge tank", title="Return goes to the")
     overflow_mm: float = Field(12.0, ge=1, le=60, title="Overflow bore")
+    covered_s: float = Field(15.0, ge=0, le=3600, title="Pickup covered for")
+    uncovered_s: float = Field(4.0, ge=0, le=600, title="then dry in a turn for")
 
 
 class Branch(Model):

@@ -3,6 +3,7 @@
 from . import sweeps
 from .bottle import BottleTest, Reading, bottle_test
 from .comparing import Comparison, compare
+from .lap import Lap, surge_lap
 from .legs import legs
 from .offered import end_rise_kpa, lift_rise_kpa, offered, working_kpa
 from .operating import Conditions, judge_at, of_target
@@ -29,6 +30,7 @@ __all__ = [
     "Comparison",
     "Conditions",
     "Field",
+    "Lap",
     "Neighbour",
     "Place",
     "Reading",
@@ -51,6 +53,7 @@ __all__ = [
     "stacked_supply",
     "stages_of",
     "stages_of_each",
+    "surge_lap",
     "sweeps",
     "switches",
     "working_kpa",

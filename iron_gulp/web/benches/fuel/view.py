@@ -7,6 +7,7 @@ from iron_gulp.core.study import sweeps
 from ...parts.figures import Rows
 from ...parts.page import Page
 from .calculators import CalculatorView, calculator_view
+from .lap import surge_level
 from .picture import head_stair
 
 
@@ -23,6 +24,10 @@ class View(Page):
     def picture(self) -> Markup:
         """From the tank to the pump inlet, against boiling."""
         return head_stair(self.build, self.verdict, self.units)
+
+    def lap(self) -> Markup | None:
+        """The surge tank over a lap; None without one."""
+        return surge_level(self.verdict, self.units)
 
     def calculators(self) -> list[CalculatorView]:
         """The bench calculators, starting from this tank and target."""
