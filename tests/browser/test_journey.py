@@ -305,3 +305,12 @@ def test_the_whole_build_is_white_by_night_and_has_its_charts(page):
     assert page.evaluate("document.documentElement.dataset.bsTheme") == "light"
     expect(page.locator("#chart-pump_supply svg")).to_be_attached()
     expect(page.locator("#chart-return_floor svg")).to_be_attached()
+
+
+def test_a_bench_printed_before_it_was_scrolled_has_its_charts(page):
+    page.set_viewport_size({"width": 1280, "height": 320})
+    page.goto(f"/builds/{CURLEW}/fuel")
+    settle(page)
+    expect(page.locator("#chart-fuel_volume svg")).to_have_count(0)
+    page.pdf()
+    expect(page.locator("#chart-fuel_volume svg")).to_be_attached()

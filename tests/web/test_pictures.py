@@ -1,5 +1,6 @@
 """The small pictures: they draw every ordinary car without a hole, say the model's numbers, and stand on round ticks."""
 
+import json
 import re
 from itertools import pairwise
 
@@ -17,6 +18,7 @@ from iron_gulp.web.benches.fuel.lap import surge_level
 from iron_gulp.web.benches.fuel.picture import head_stair
 from iron_gulp.web.benches.injectors.picture import cycle_bars
 from iron_gulp.web.benches.stage.picture import even, stage_map
+from iron_gulp.web.benches.stage.staging import _field_json
 from iron_gulp.web.benches.wire.picture import rungs
 from iron_gulp.web.garage.small_path import small_path
 from iron_gulp.web.parts.pressure_line import pressure_line
@@ -174,3 +176,19 @@ def test_the_surge_tank_is_drawn_with_what_comes_and_goes():
     assert svg.count("s-hatch") >= 4
     assert "never below" in svg
     assert surge_level(judge_all(saltern, saltern.option("staged"))[0], METRIC) is None
+
+
+@pytest.mark.parametrize("units", [METRIC, US], ids=["metric", "US"])
+def test_the_field_is_marked_at_round_numbers_of_its_unit(units):
+    saltern = demo("saltern")
+    option, target = saltern.option("staged"), saltern.target("record")
+    data = json.loads(_field_json(operating_field(saltern, option, target), units))
+    for axis in (data["x"], data["y"]):
+        values = [float(one.replace("\u2212", "-").replace("\u202f", "")) for one in axis["ticks"]]
+        cell = (values[-1] - values[0]) / (len(values) - 1)
+        marks = [(position, float(text.replace("\u2212", "-"))) for position, text in axis["marks"]]
+        assert 3 <= len(marks) <= 12
+        steps = {round(after[1] - before[1], 6) for before, after in pairwise(marks)}
+        assert len(steps) == 1
+        assert f"{steps.pop():e}"[0] in "125"
+        assert all(abs(values[position] - number) <= 0.51 * cell + 1 for position, number in marks)

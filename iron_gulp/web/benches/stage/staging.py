@@ -9,6 +9,8 @@ from iron_gulp.core.study import Field, Place, Switch, missing_stages, operating
 from iron_gulp.services.workshop import Bench
 from iron_gulp.units import BenchUnits, as_input, quantity_of, show
 
+from ...parts.sketch import ticks
+
 LAYERS = (
     ("stages", "Pumps running", "pumps_count"),
     ("stages_leaving", "Pumps still running on the way down", "pumps_count"),
@@ -92,6 +94,15 @@ def field_json(bench: Bench, units: BenchUnits) -> str:
     return _field_json(operating_field(bench.build, bench.option, bench.verdict.target), units)
 
 
+def round_marks(values: list[float]) -> list[tuple[int, str]]:
+    """Round numbers on an axis of rising values: (position of the value nearest to it, the number)."""
+    found = []
+    for tick in ticks(values[0], values[-1]):
+        nearest = min(range(len(values)), key=lambda position: abs(values[position] - tick))
+        found.append((nearest, f"{tick:g}".replace("-", "\u2212")))
+    return found
+
+
 def _field_json(field: Field, units: BenchUnits) -> str:
     boost = quantity_of("boost_kpa")
     layers: dict[str, Any] = {}
@@ -108,11 +119,17 @@ def _field_json(field: Field, units: BenchUnits) -> str:
         {
             "kind": "field",
             "title": "Operating field",
-            "x": {"label": "Engine speed", "unit": "rpm", "ticks": [f"{rpm:.0f}" for rpm in field.rpm]},
+            "x": {
+                "label": "Engine speed",
+                "unit": "rpm",
+                "ticks": [f"{rpm:.0f}" for rpm in field.rpm],
+                "marks": round_marks([float(rpm) for rpm in field.rpm]),
+            },
             "y": {
                 "label": "Manifold pressure",
                 "unit": units.unit(boost).key,
                 "ticks": [show(float(kpa), "boost_kpa", units)[0] for kpa in field.manifold_kpa],
+                "marks": round_marks([units.shown(float(kpa), boost) for kpa in field.manifold_kpa]),
             },
             "series": list(layers.values()),
             "layers": layers,

@@ -284,7 +284,25 @@ window.addEventListener("afterprint", () => {
   document.documentElement.dataset.bsTheme = lampBefore;
   document.dispatchEvent(new CustomEvent("bench:theme"));
 });
-window.addEventListener("beforeprint", () => document.querySelectorAll("[data-source]").forEach(fetchPiece));
+// Paper does not wait: what nobody has looked at yet is fetched at once, and charts take the paper's width.
+function fetchForPaper(element) {
+  const wanted = `${element.dataset.revision} ${element.dataset.source}`;
+  if (element.dataset.asked === wanted && !element.hasAttribute("aria-busy")) return;
+  const request = new XMLHttpRequest();
+  request.open("GET", element.dataset.source, false);
+  request.setRequestHeader("HX-Request", "true");
+  try { request.send(); } catch (error) { return; }  // a server that is gone leaves the piece as it is on screen
+  if (request.status !== 200) return;
+  element.dataset.asked = wanted;
+  element.removeAttribute("aria-busy");
+  if (element.classList.contains("chart")) element.dataset.chart = request.responseText;
+  else element.innerHTML = request.responseText;
+}
+window.addEventListener("beforeprint", () => {
+  document.querySelectorAll("[data-source]").forEach(fetchForPaper);
+  document.dispatchEvent(new CustomEvent("bench:paper", { detail: true }));
+});
+window.addEventListener("afterprint", () => document.dispatchEvent(new CustomEvent("bench:paper", { detail: false })));
 
 // --- What takes trials is worked out only where someone looks ----------------------------------------------------------
 function wantLazy(fold) {

@@ -9,6 +9,7 @@ const LOOKS = {
   off: { type: [1, 3], width: 1.4 },
 };
 // Layers under the main curve are filled, each paler than the one below it; what is off is an outline.
+const PAPER_PX = 540;  // what a panel on a sheet of A4 holds
 const FILLED = { main: 0.1, stack: 0.16 };
 
 function tone(name) {
@@ -87,7 +88,8 @@ function drawField(element, data) {
     nameLocation: "middle",
     nameGap: name === "x" ? 28 : 50,
     nameTextStyle: { color: tone("--ink-2"), fontSize: 12 },
-    axisLabel: { color: tone("--ink-2"), fontSize: 11, interval: name === "x" ? 4 : 3 },
+    axisTick: { interval: (at) => spec.marks.some((mark) => mark[0] === at), alignWithLabel: true },
+    axisLabel: { color: tone("--ink-2"), fontSize: 11, interval: (at) => spec.marks.some((mark) => mark[0] === at), formatter: (value, at) => spec.marks.find((mark) => mark[0] === at)?.[1] ?? "" },
     axisLine: { lineStyle: { color: tone("--rule") } },
   });
   chart.setOption(
@@ -112,7 +114,7 @@ function drawField(element, data) {
         top: "middle",
         itemHeight: 200,
         precision: high - low < 10 ? 1 : 0,
-        text: [`${high.toPrecision(3)} ${layer.unit}`, low.toPrecision(3)],
+        text: [`${Number(high.toPrecision(3))} ${layer.unit}`, String(Number(low.toPrecision(3)))],
         textStyle: { color: tone("--ink-2") },
         inRange: { color: [tone("--sunk"), tone("--fuel-soft"), tone("--fuel"), tone("--field-top")] },
       },
@@ -169,10 +171,21 @@ function drawAll(force) {
 document.addEventListener("DOMContentLoaded", () => drawAll(false));
 document.addEventListener("htmx:afterSettle", () => drawAll(false));
 document.addEventListener("bench:chart", () => drawAll(false));
+let onPaper = false;
+document.addEventListener("bench:paper", (event) => {
+  onPaper = event.detail;
+  drawAll(true);
+  document.querySelectorAll(".chart").forEach((element) => {
+    const chart = echarts.getInstanceByDom(element);
+    if (chart && !element.closest(".sheets")) chart.resize({ width: event.detail ? Math.min(PAPER_PX, element.clientWidth || PAPER_PX) : "auto" });
+  });
+  drawAll(true);  // a size alone is drawn with the next frame, too late for paper
+});
 document.addEventListener("bench:theme", () => drawAll(true));
 document.addEventListener("change", (event) => {
   if (event.target.id === "field-layer") drawAll(true);
 });
 window.addEventListener("resize", () => {
+  if (onPaper) return;  // the window takes the paper's size while it prints
   document.querySelectorAll(".chart").forEach((element) => echarts.getInstanceByDom(element)?.resize());
 });
