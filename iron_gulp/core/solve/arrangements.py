@@ -109,6 +109,19 @@ class Solved:
     meant_kpa: Floats
     columns: list[Floats]
 
+    def arrays(self) -> list[Floats]:
+        """Every array, the columns last."""
+        return [*(getattr(self, name) for name in _SINGLE), *self.columns]
+
+    @classmethod
+    def of(cls, arrays: list[Floats]) -> "Solved":
+        """From arrays in that order."""
+        single: dict[str, Any] = dict(zip(_SINGLE, arrays[: len(_SINGLE)], strict=True))
+        return cls(**single, columns=arrays[len(_SINGLE) :])
+
+
+_SINGLE = tuple(name for name in Solved.__dataclass_fields__ if name != "columns")
+
 
 @dataclass(frozen=True)
 class _Regulated:

@@ -5,7 +5,6 @@ Physics §6, for arrays of systems built alike and arrays of points. Each point 
 without differential pressure. Each regulator arrangement has its own intersection in `arrangements`.
 """
 
-from collections.abc import Callable
 from dataclasses import dataclass
 from typing import Any
 
@@ -21,7 +20,7 @@ from .systems import Limits, Systems, packed, without_groups
 
 __all__ = ["Hydraulics", "Points", "State", "running_groups", "solve", "solve_systems"]
 
-BLOCK = 4_096  # points of one curve solved together: small enough for the processor's cache
+BLOCK = 8_192  # points of one curve solved together: small enough for the processor's cache
 ROWS = 4_096  # points with a curve each solved together
 STATES = 64  # states of one system tabulated together
 FEW = 20  # points whose curves are tabulated side by side rather than walked node by node
@@ -192,9 +191,12 @@ def solve_systems(systems: Systems, points: Points) -> Hydraulics:
     shaped = points.broadcast()
     shape = shaped[0].shape
     count = shape[-1] if len(shape) > 1 else 1
-    columns = [column.ravel() for column in shaped]
-    running = running_groups(systems, signals_at(points)).reshape(len(systems.groups), -1)
+    columns = shaped if len(shape) == 1 else [column.ravel() for column in shaped]
     size = columns[0].size
+    if any(group.limits.staged.any() for group in systems.groups):
+        running = running_groups(systems, signals_at(points)).reshape(len(systems.groups), -1)
+    else:
+        running = np.ones((len(systems.groups), size), dtype=bool)
     if count > 1:
         of = np.broadcast_to(np.arange(count), shape).ravel()
         found = _solve_each(take(systems, of), columns, running)
@@ -207,13 +209,14 @@ def _solve_one(systems: Systems, columns: list[Floats], running: NDArray[np.bool
     """Points of one system: tabulated once a state where many points share it."""
     if size <= FEW:
         return _solve_each(systems, columns, running)
-    bits = (running * (1 << np.arange(len(systems.groups)))[:, None]).sum(axis=0)
+    staged = any(group.limits.staged.any() for group in systems.groups)
+    bits = _bits(running) if staged else np.zeros(size, dtype=np.int64)
     _, _, volts, density, viscosity, _, rpm, accel, _ = columns
     driven = rpm if systems.mechanical else floats(np.zeros_like(rpm))
     member, first = _members(bits, [volts, density, viscosity, driven, accel])
     if first.size * MANY > size:
         return _solve_each(systems, columns, running)
-    parts: list[tuple[Any, Solved]] = []
+    found = _Gathered(size)
     for states in range(0, first.size, STATES):
         chosen = first[states : states + STATES]
         drive = _drive(columns, running, chosen)
@@ -222,8 +225,8 @@ def _solve_one(systems: Systems, columns: list[Floats], running: NDArray[np.bool
         for start in range(0, size if where is None else where.size, BLOCK):
             block: Any = slice(start, start + BLOCK) if where is None else where[start : start + BLOCK]
             points = [column[block] for column in columns]
-            parts.append((block, _intersect(systems, drive, member[block] - states, systems, points)))
-    return _hydraulics(systems, columns, running, parts)
+            found.add(block, _intersect(systems, drive, member[block] - states, systems, points))
+    return _hydraulics(systems, columns, running, found.whole())
 
 
 def _solve_each(systems: Systems, columns: list[Floats], running: NDArray[np.bool_]) -> Hydraulics:
@@ -231,13 +234,13 @@ def _solve_each(systems: Systems, columns: list[Floats], running: NDArray[np.boo
     size = columns[0].size
     # Stages behind each other share a rise at equal flow: that takes whole curves, node by node it cannot be seen.
     tabled = size <= FEW or any(group.boosting for group in systems.groups)
-    parts: list[tuple[Any, Solved]] = []
+    found = _Gathered(size)
     for start in range(0, size, STATES if tabled else ROWS):
         block = slice(start, start + (STATES if tabled else ROWS))
         here, chosen = take(systems, block), [column[block] for column in columns]
         row = np.arange(chosen[0].size) if tabled else None
-        parts.append((block, _intersect(here, _drive(columns, running, block), row, here, chosen)))
-    return _hydraulics(systems, columns, running, parts)
+        found.add(block, _intersect(here, _drive(columns, running, block), row, here, chosen))
+    return _hydraulics(systems, columns, running, found.whole())
 
 
 def _drive(columns: list[Floats], running: NDArray[np.bool_], at: Any) -> Drive:
@@ -245,9 +248,16 @@ def _drive(columns: list[Floats], running: NDArray[np.bool_], at: Any) -> Drive:
     return Drive(running[:, at], volts, rpm, floats(np.ones_like(volts)), density, viscosity, accel)
 
 
+def _bits(running: NDArray[np.bool_]) -> Index:
+    """Which groups run at each point, as one number."""
+    return np.asarray((running * (1 << np.arange(running.shape[0]))[:, None]).sum(axis=0))
+
+
 def _members(bits: Index, others: list[Floats]) -> tuple[Index, Index]:
     """The number of each point's state, and a first point of every state."""
-    varying = [row for row in others if not np.all(row == row[0])]
+    varying = [row for row in others if not (row.strides == (0,) or np.all(row == row[0]))]
+    if not varying and bits.min() == bits.max():
+        return np.zeros_like(bits), np.zeros(1, dtype=np.int64)
     if not varying:
         # Mostly only the pumps that run differ: no sorting needed.
         least, seen = int(bits.min()), np.bincount(bits - bits.min())
@@ -259,16 +269,44 @@ def _members(bits: Index, others: list[Floats]) -> tuple[Index, Index]:
     return member.reshape(-1), first
 
 
-def _whole(parts: list[tuple[Any, Floats]], size: int) -> Floats:
-    """The parts' points in their own order; what is nothing everywhere takes no memory."""
-    if all(piece.strides == (0,) and piece.size and piece[0] == parts[0][1][0] for _, piece in parts):
-        return level(float(parts[0][1][0]), size)
-    if len(parts) == 1 and parts[0][1].size == size and isinstance(parts[0][0], slice):
-        return parts[0][1]
-    whole = np.empty(size, dtype=parts[0][1].dtype)
-    for where, piece in parts:
-        whole[where] = piece
-    return whole
+class _Gathered:
+    """Parts of the points put in their own order as they are solved, while the processor still has them at hand."""
+
+    def __init__(self, size: int):
+        self._size = size
+        self._only: Solved | None = None
+        self._arrays: dict[int, Floats] = {}
+        self._levels: dict[int, float] = {}
+        self._count = 0
+
+    def add(self, where: Any, part: Solved) -> None:
+        """Take in some points' solution."""
+        if part.rail_kpa.size == self._size and isinstance(where, slice):
+            self._only = part
+            return
+        for number, piece in enumerate(part.arrays()):
+            self._put(number, where, piece)
+        self._count += 1
+
+    def _put(self, number: int, where: Any, piece: Floats) -> None:
+        # What is the same everywhere takes no memory, until a part differs.
+        if number not in self._arrays and piece.strides == (0,) and piece.size:
+            value = float(piece[0])
+            if self._count == 0 or self._levels.get(number) == value:
+                self._levels[number] = value
+                return
+        if number not in self._arrays:
+            self._arrays[number] = np.empty(self._size, dtype=piece.dtype)
+            if number in self._levels:
+                self._arrays[number][:] = self._levels.pop(number)
+        self._arrays[number][where] = piece
+
+    def whole(self) -> Solved:
+        """All points' solution."""
+        if self._only is not None:
+            return self._only
+        order = sorted({**self._arrays, **self._levels})
+        return Solved.of([self._arrays[n] if n in self._arrays else level(self._levels[n], self._size) for n in order])
 
 
 def _balanced(systems: Systems, group_flow: Floats, supply: Floats) -> Floats:
@@ -284,12 +322,16 @@ def _balanced(systems: Systems, group_flow: Floats, supply: Floats) -> Floats:
     return group_flow
 
 
+def _set_and_wanted(at: Systems, columns: list[Floats]) -> tuple[Floats, Floats]:
+    """Set pressure, kPa, and fuel wanted, m³/s."""
+    return set_pressure_kpa(at.base_kpa, at.reference_ratio, columns[0]), floats(columns[1] / columns[3])
+
+
 def _asked(at: Systems, columns: list[Floats]) -> tuple[Floats, Floats, Floats, Floats]:
     """Set pressure, differential meant by it, fuel wanted and fuel taken at it, m³/s."""
-    manifold, demand_kg_s, _, density, _, open_limit_kg_s, _, _, _ = columns
-    set_kpa = set_pressure_kpa(at.base_kpa, at.reference_ratio, manifold)
+    manifold, _, _, density, _, open_limit_kg_s, _, _, _ = columns
+    set_kpa, wanted = _set_and_wanted(at, columns)
     meant_dp = floats(set_kpa - manifold)
-    wanted = floats(demand_kg_s / density)
     # Injectors at full opening cannot be asked for more, whatever the pulse.
     taken = np.minimum(wanted, open_limit_kg_s / density)
     taken[~(meant_dp > 0)] = 0.0
@@ -305,50 +347,40 @@ def _intersect(systems: Systems, drive: Drive, row: Index | None, at: Systems, c
     return ARRANGEMENTS[systems.arrangement](case)
 
 
-def _hydraulics(
-    systems: Systems, columns: list[Floats], running: NDArray[np.bool_], parts: list[tuple[Any, Solved]]
-) -> Hydraulics:
-    """Everything about the points from where they meet, in the points' own order."""
-    manifold, size, groups = columns[0], columns[0].size, len(systems.groups)
-
-    def whole(read: Callable[[Solved], Floats]) -> Floats:
-        return _whole([(where, read(found)) for where, found in parts], size)
-
-    def column(number: int) -> Floats:
-        return whole(lambda found: found.columns[number])
+def _hydraulics(systems: Systems, columns: list[Floats], running: NDArray[np.bool_], found: Solved) -> Hydraulics:
+    """Everything about the points from where they meet."""
+    manifold, groups = columns[0], len(systems.groups)
 
     def by_group(part: int) -> Floats:
-        return np.array([column(GROUPS + part * groups + number) for number in range(groups)])
+        return np.array(found.columns[GROUPS + part * groups : GROUPS + (part + 1) * groups])
 
-    set_kpa, meant_dp, wanted, _ = _asked(systems, columns)
-    rail, delivered = whole(lambda found: found.rail_kpa), whole(lambda found: found.delivered_m3_s)
-    supply = whole(lambda found: found.supply_m3_s)
-    state = _whole([(where, floats(found.state)) for where, found in parts], size)
+    set_kpa, wanted = _set_and_wanted(systems, columns)
+    rail, delivered = found.rail_kpa, found.delivered_m3_s
     with np.errstate(divide="ignore", invalid="ignore"):
         lean = wanted / delivered
     lean[~(delivered > 0)] = np.inf
     lean[~(wanted > 0)] = 1.0
-    supplied = {name: column(number) for name, number in COLUMNS.items()}
+    supplied = {name: found.columns[number] for name, number in COLUMNS.items()}
     # Whatever the regulator does: without differential pressure at the engine nothing is injected.
-    nothing_left = ~(meant_dp > 0) | (rail <= manifold) & (state != int(State.STARVED))
+    nothing_left = ~(set_kpa > manifold) | (rail <= manifold) & (found.state != int(State.STARVED))
     return Hydraulics(
-        state=np.where(nothing_left, int(State.NO_DIFFERENTIAL), state).astype(np.int64),
+        state=np.where(nothing_left, int(State.NO_DIFFERENTIAL), found.state).astype(np.int64),
         set_kpa=set_kpa,
         rail_kpa=rail,
         differential_kpa=floats(rail - manifold),
-        meant_kpa=whole(lambda found: found.meant_kpa),
-        supply_m3_s=supply,
+        meant_kpa=found.meant_kpa,
+        supply_m3_s=found.supply_m3_s,
         delivered_m3_s=delivered,
-        bypass_m3_s=whole(lambda found: found.bypass_m3_s),
+        bypass_m3_s=found.bypass_m3_s,
         lambda_factor=floats(lean),
         pump_rise_kpa=supplied.pop("rise_kpa"),
-        return_kpa=whole(lambda found: found.return_kpa),
-        floor_kpa=whole(lambda found: found.floor_kpa),
-        supply_at_set_m3_s=whole(lambda found: found.supply_at_set_m3_s),
-        group_flow_m3_s=_balanced(systems, by_group(0), supply),
+        return_kpa=found.return_kpa,
+        floor_kpa=found.floor_kpa,
+        supply_at_set_m3_s=found.supply_at_set_m3_s,
+        group_flow_m3_s=_balanced(systems, by_group(0), found.supply_m3_s),
         volts=by_group(1),
         amps=by_group(2),
-        speed=whole(lambda found: found.speed),
+        speed=found.speed,
         running=running,
         **supplied,
     )
