@@ -5,7 +5,7 @@ from dataclasses import dataclass
 from datetime import UTC, datetime
 from typing import Any
 
-from sqlalchemy import func, select
+from sqlalchemy import Executable, bindparam, func, select
 from sqlalchemy.orm import Session, aliased
 
 from .database import Database
@@ -73,6 +73,27 @@ def _now() -> datetime:
     return datetime.now(UTC).replace(tzinfo=None)
 
 
+def _current() -> Executable:
+    """A build's current revision, the text it is told from, and whether a newer one was made of it."""
+    other, base = aliased(RevisionRow), aliased(RevisionRow)
+    newer = select(other.id).where(other.build_id == BuildRow.id, other.parent_number == BuildRow.head_number)
+    columns = (RevisionRow.number, RevisionRow.body, RevisionRow.difference, base.body, BuildRow.touched_at)
+    return (
+        select(*columns, BuildRow.archived, RevisionRow.note, RevisionRow.parent_number, newer.exists())
+        .join(RevisionRow, (RevisionRow.build_id == BuildRow.id) & (RevisionRow.number == BuildRow.head_number))
+        .outerjoin(base, (base.build_id == BuildRow.id) & (base.number == RevisionRow.base_number))
+        .where(BuildRow.id == bindparam("build"))
+    )
+
+
+# Statements asked with every page and edit are made once: making one costs more than running it.
+_CURRENT = _current()
+_REVISION = select(RevisionRow).where(
+    RevisionRow.build_id == bindparam("build"), RevisionRow.number == bindparam("number")
+)
+_NEWEST = select(func.max(RevisionRow.number)).where(RevisionRow.build_id == bindparam("build"))
+
+
 class BuildRepository:
     """Keeps builds. `summarise` turns a body into (name, summary, load) for the garage."""
 
@@ -109,26 +130,8 @@ class BuildRepository:
 
     def current(self, build_id: int) -> Stored:
         """A build at its current revision. Raises NotFound."""
-        other, base = aliased(RevisionRow), aliased(RevisionRow)
-        newer = select(other.id).where(other.build_id == BuildRow.id, other.parent_number == BuildRow.head_number)
-        query = (
-            select(
-                RevisionRow.number,
-                RevisionRow.body,
-                RevisionRow.difference,
-                base.body,
-                BuildRow.touched_at,
-                BuildRow.archived,
-                RevisionRow.note,
-                RevisionRow.parent_number,
-                newer.exists(),
-            )
-            .join(RevisionRow, (RevisionRow.build_id == BuildRow.id) & (RevisionRow.number == BuildRow.head_number))
-            .outerjoin(base, (base.build_id == BuildRow.id) & (base.number == RevisionRow.base_number))
-            .where(BuildRow.id == build_id)
-        )
         with self._database.engine.connect() as connection:
-            row = connection.execute(query).first()
+            row = connection.execute(_CURRENT, {"build": build_id}).first()
         if row is None:
             raise NotFound(f"no build {build_id}")
         number, body, difference, base_body, touched_at, archived, note, parent, can_redo = row
@@ -150,7 +153,7 @@ class BuildRepository:
             row = self._row(session, build_id)
             if row.head_number != base:
                 raise Conflict(f"revision {base} is no longer current; {row.head_number} is")
-            number = (session.scalar(select(func.max(RevisionRow.number)).filter_by(build_id=build_id)) or 0) + 1
+            number = (session.scalar(_NEWEST, {"build": build_id}) or 0) + 1
             now = _now()
             former = self._revision(session, build_id, base)
             known = former if former.base_number is None else self._revision(session, build_id, former.base_number)
@@ -271,7 +274,7 @@ class BuildRepository:
 
     @staticmethod
     def _revision(session: Session, build_id: int, number: int) -> RevisionRow:
-        row = session.scalar(select(RevisionRow).filter_by(build_id=build_id, number=number))
+        row: RevisionRow | None = session.scalar(_REVISION, {"build": build_id, "number": number})
         if row is None:
             raise NotFound(f"no revision {number} of build {build_id}")
         return row

@@ -155,13 +155,21 @@ def _across_voltages(
     rise, volts = floats(rise_kpa), floats(voltage_v)
     if len(tables) == 1:
         return beyond(tables[0], rise, volts)
-    ordered = sorted(tables, key=lambda table: float(table.voltage_v.flat[0]))
-    found = beyond(ordered[0], rise, volts)
+    ordered = _by_voltage(tables)
+    lowest, highest = ordered[0].voltage_v, ordered[-1].voltage_v
+    # Voltages mostly lie between the tables: what lies outside is worked out only where something does.
+    found = beyond(ordered[0], rise, volts) if np.any(volts <= lowest) else floats(np.zeros_like(rise + volts))
     for low, high in itertools.pairwise(ordered):
         share = np.clip((volts - low.voltage_v) / (high.voltage_v - low.voltage_v), 0.0, 1.0)
         mixed = column(low, rise) * (1 - share) + column(high, rise) * share
         found = floats(np.where(volts > low.voltage_v, mixed, found))
-    return floats(np.where(volts > ordered[-1].voltage_v, beyond(ordered[-1], rise, volts), found))
+    if np.any(volts > highest):
+        found = floats(np.where(volts > highest, beyond(ordered[-1], rise, volts), found))
+    return found
+
+
+def _by_voltage(tables: Sequence[PumpTable]) -> list[PumpTable]:
+    return sorted(tables, key=lambda table: float(table.voltage_v.flat[0]))
 
 
 def flow_l_h(tables: Sequence[PumpTable], rise_kpa: Number, voltage_v: Number) -> Floats:
@@ -184,18 +192,47 @@ def terminal_voltage_v(
 ) -> Floats:
     """Voltage at a pump's terminals, solved together with the current it draws at this pressure rise; shapes broadcast.
 
-    `sharing` pumps draw through the same loop. One turbine table is solved line by line, else by secants; where the loop
-    resistance is too large for either, by halving.
+    `sharing` pumps draw through the same loop. Between two tables current is linear in voltage, and so is the loop; one
+    turbine table is solved line by line; what neither settles by secants; where the loop resistance is too large for
+    those, by halving.
     """
     rise, source, ohm = floats(rise_kpa), floats(source_v), floats(resistance_ohm) * sharing
-    solve = _on_lines if len(tables) == 1 and tables[0].kind == "turbine" else _by_secants
-    volts = solve(tables, rise, source, ohm)
+    if len(tables) > 1:
+        volts = _between(tables, rise, source, ohm)
+    elif tables[0].kind == "turbine":
+        volts = _on_lines(tables[0], rise, source, ohm)
+    else:
+        volts = None
+    if volts is None:
+        volts = _by_secants(tables, rise, source, ohm)
     return _by_halving(tables, rise, source, ohm) if volts is None else volts
 
 
-def _on_lines(tables: Sequence[PumpTable], rise: Floats, source: Floats, ohm: Floats) -> Floats | None:
+def _between(tables: Sequence[PumpTable], rise: Floats, source: Floats, ohm: Floats) -> Floats | None:
+    """Between two tables in one step; turbines outside them by the nearest. None where that does not answer for all."""
+    ordered = _by_voltage(tables)
+    drawn = [table.current(rise) for table in ordered]
+    volts = np.full(np.broadcast(rise, source, ohm, ordered[0].voltage_v).shape, np.nan)
+    for (low, at_low), (high, at_high) in itertools.pairwise(zip(ordered, drawn, strict=True)):
+        per_volt = (at_high - at_low) / (high.voltage_v - low.voltage_v)
+        steep = 1.0 + ohm * per_volt
+        if np.any(steep <= 0):
+            return None
+        found = (source - ohm * (at_low - per_volt * low.voltage_v)) / steep
+        np.copyto(volts, found, where=(found > low.voltage_v) & (found <= high.voltage_v))
+    for table, side in ((ordered[-1], 1.0), (ordered[0], -1.0)):
+        missing = np.isnan(volts)
+        if not missing.any():
+            break
+        outside = _on_lines(table, rise, source, ohm) if table.kind == "turbine" else None
+        if outside is None:
+            return None
+        np.copyto(volts, outside, where=missing & (side * (outside - table.voltage_v) >= 0))
+    return None if np.isnan(volts).any() else floats(volts)
+
+
+def _on_lines(table: PumpTable, rise: Floats, source: Floats, ohm: Floats) -> Floats | None:
     """On one line of one table the affinity law makes the loop a quadratic in voltage; the line is looked up again."""
-    (table,) = tables
     volts = source - ohm * table.current(rise)
     square_v = table.voltage_v * table.voltage_v
     stalled = table.current(table.stall_kpa)

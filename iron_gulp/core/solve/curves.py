@@ -112,9 +112,19 @@ def pump_characteristic(
     at = rise_kpa / step
     below = np.minimum(np.floor(at), NODES - 2.0)
     share = np.minimum(at - below, 1.0)
-    pair = np.array([below * step, (below + 1.0) * step])
-    found = exact_characteristic(pump, floats(pair), supply_v, rpm)
-    found[0][1][np.broadcast_to(below + 1.0 >= NODES - 1.0, found[0][1].shape)] = 0.0
+    if rise_kpa.ndim > 1 and rise_kpa.shape[-2] >= NODES:
+        # Asked for whole curves: each node of the grid once, instead of once from either side.
+        own = floats(np.arange(NODES)[:, None] * step)
+        shape = (*below.shape[:-2], NODES, below.shape[-1])
+        grid = [np.broadcast_to(one, shape) for one in exact_characteristic(pump, own, supply_v, rpm)]
+        grid[0] = grid[0].copy()
+        grid[0][..., -1, :] = 0.0
+        low = below.astype(np.int64)
+        found = [np.array([np.take_along_axis(one, low + end, axis=-2) for end in (0, 1)]) for one in grid]
+    else:
+        pair = np.array([below * step, (below + 1.0) * step])
+        found = list(exact_characteristic(pump, floats(pair), supply_v, rpm))
+        found[0][1][np.broadcast_to(below + 1.0 >= NODES - 1.0, found[0][1].shape)] = 0.0
     flow, volts, amps = (floats(one[0] + share * (one[1] - one[0])) for one in found)
     return flow, volts, amps
 
