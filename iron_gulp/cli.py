@@ -28,6 +28,21 @@ DataDir = Annotated[Path | None, typer.Option("--data", help="Folder of the data
 BAD_INPUT = 2
 
 
+def _tell_version(asked: bool) -> None:
+    if asked:
+        typer.echo(__version__)
+        raise typer.Exit
+
+
+@app.callback()
+def main(
+    version: Annotated[
+        bool, typer.Option("--version", callback=_tell_version, is_eager=True, help="Say which version this is.")
+    ] = False,
+) -> None:
+    """Iron Gulp: fuel-system sizing."""
+
+
 def _settings(data: Path | None) -> Settings:
     return Settings() if data is None else Settings(data=data)
 

@@ -6,6 +6,7 @@ from importlib import resources
 import pytest
 from typer.testing import CliRunner
 
+from iron_gulp import __version__
 from iron_gulp.cli import app
 from iron_gulp.services.workshop import Workshop
 
@@ -40,6 +41,11 @@ def test_unknown_names_exit_2(curlew, arguments, words):
     assert result.exit_code == 2
     assert words in result.stderr
     assert "Traceback" not in result.stderr
+
+
+def test_the_version_is_told():
+    result = run.invoke(app, ["--version"])
+    assert (result.exit_code, result.stdout.strip()) == (0, __version__)
 
 
 def test_bad_files_exit_2_with_every_problem(curlew, tmp_path):
