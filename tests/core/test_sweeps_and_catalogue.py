@@ -120,9 +120,28 @@ def test_line_sizes_order_by_bore(hill, which):
 def test_return_floor_holds_the_idle_point(hill):
     saltern = demo("saltern")
     verdict = judge(saltern, saltern.option("three-on"), saltern.target("record"))
-    sweep = sweeps.return_floor(verdict)
+    sweep = sweeps.return_floor(saltern, verdict)
     main, idle = series(sweep, "main"), series(sweep, "point")
     assert np.interp(idle.x[0], main.x, main.y) == pytest.approx(idle.y[0], rel=2e-3)
+
+
+def test_idle_is_drawn_with_each_stage_on_the_return():
+    """Each point lies where its pumps' flow meets the set pressure or the floor; more pumps, more to carry."""
+    saltern = demo("saltern")
+    verdict = judge(saltern, saltern.option("staged"), saltern.target("record"))
+    sweep = sweeps.return_floor(saltern, verdict)
+    main = series(sweep, "main")
+    idles = [one for one in sweep.series if one.kind in ("point", "faint")]
+    assert [one.label for one in idles] == ["Idle", "with group 2", "with group 3"]
+    assert [one.x[0] for one in idles] == sorted(one.x[0] for one in idles)
+    set_kpa = float(verdict.points.hydraulics.set_kpa[1])
+    for one in idles:
+        assert one.y[0] == pytest.approx(max(set_kpa, np.interp(one.x[0], main.x, main.y)), rel=0.02)
+    levels = {one.label: one.y[0] for one in sweep.series if "Set pressure" in one.label}
+    assert levels == {
+        "Set pressure at idle": set_kpa,
+        "Set pressure at the peak": float(verdict.points.hydraulics.set_kpa[0]),
+    }
 
 
 def test_a_carburettor_has_no_injector_sweep():

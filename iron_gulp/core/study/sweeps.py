@@ -1,16 +1,17 @@
 """Sweeps for charts: one bench's question over a range, computed for whole arrays at once."""
 
+from collections.abc import Iterator
 from dataclasses import dataclass
 from typing import Literal
 
 import numpy as np
 
-from ..judge import TargetVerdict
-from ..model import Build, Catalogue, Line, LinePart, base_fuel
+from ..judge import TargetVerdict, judge_many
+from ..model import Build, Catalogue, Line, LinePart, PumpGroup, base_fuel
 from ..physics import GASOLINE, M3_S_PER_L_H, Floats, blend, floats, set_pressure_kpa
 from ..physics import demand as dem
 from ..physics import injectors as inj
-from ..solve import IDLE, PEAK, FluidState, line_loss_kpa, return_curve, through_feed_m3_s
+from ..solve import IDLE, PEAK, FluidState, Hydraulics, line_loss_kpa, return_curve, through_feed_m3_s
 
 L_H = 1.0 / M3_S_PER_L_H
 
@@ -133,12 +134,27 @@ def _size(part: LinePart) -> str:
     return part.size or part.name
 
 
-def return_floor(verdict: TargetVerdict) -> Sweep:
-    """Lowest rail pressure against bypassed flow, with the set pressure at idle and where idle lands."""
+def return_floor(build: Build, verdict: TargetVerdict) -> Sweep:
+    """Lowest rail pressure against bypassed flow, the set pressures as lines, and idle with each stage in turn on it."""
     option, fuel, hyd = verdict.option, verdict.fuel, verdict.points.hydraulics
-    spill = max(float(hyd.bypass_m3_s[IDLE]), float(hyd.supply_at_set_m3_s[IDLE]), 20.0 * M3_S_PER_L_H) * 1.15
+    idles = list(_idle_by_stage(build, verdict))
+    most = max(float(one.bypass_m3_s[IDLE]) for _, one in idles)
+    spill = max(most, float(hyd.supply_at_set_m3_s[IDLE]), 20.0 * M3_S_PER_L_H) * 1.15
     back = return_curve(option, spill, FluidState(fuel.density_kg_m3, fuel.viscosity_mpa_s))
-    flow, set_kpa = back.bypass_m3_s * L_H, float(hyd.set_kpa[IDLE])
+    flow = back.bypass_m3_s * L_H
+
+    def across(label: str, kpa: float, kind: Literal["limit", "other"]) -> Series:
+        return Series(label, floats([0.0, flow[-1]]), floats([kpa, kpa]), kind)
+
+    points = [
+        Series(
+            label,
+            floats([float(one.bypass_m3_s[IDLE]) * L_H]),
+            floats([float(one.rail_kpa[IDLE])]),
+            "point" if number == 0 else "faint",
+        )
+        for number, (label, one) in enumerate(idles)
+    ]
     return Sweep(
         "Lowest rail pressure the return side allows",
         "Bypassed flow",
@@ -148,10 +164,30 @@ def return_floor(verdict: TargetVerdict) -> Sweep:
         (
             Series("Regulator and return line", flow, back.floor_kpa, "main"),
             Series("Return line alone", flow, back.line_kpa, "other"),
-            Series("Set pressure at idle", floats([0.0, flow[-1]]), floats([set_kpa, set_kpa]), "limit"),
-            Series("Idle", floats([float(hyd.bypass_m3_s[IDLE]) * L_H]), floats([float(hyd.rail_kpa[IDLE])]), "point"),
+            across("Set pressure at idle", float(hyd.set_kpa[IDLE]), "limit"),
+            across("Set pressure at the peak", float(hyd.set_kpa[PEAK]), "other"),
+            *points,
         ),
     )
+
+
+def _idle_by_stage(build: Build, verdict: TargetVerdict) -> Iterator[tuple[str, Hydraulics]]:
+    """Idle as it is, and with each further stage running: what a stage that stays on leaves the return to carry."""
+    option, hyd = verdict.option, verdict.points.hydraulics
+    yield "Idle", hyd
+    on = [bool(one) for one in hyd.running[:, IDLE]]
+    order = [number for number, running in enumerate(on) if running]
+    waiting = [number for number, running in enumerate(on) if not running]
+    for number in waiting:
+        order.append(number)
+        pumps = tuple(_always_on(option.pumps[one]) for one in sorted(order))
+        (found,) = judge_many([(build, option.model_copy(update={"pumps": pumps}), verdict.target)], ceilings=False)
+        yield f"with group {number + 1}", found.points.hydraulics
+
+
+def _always_on(group: PumpGroup) -> PumpGroup:
+    nothing = ("on_above_kpa", "on_above_rpm", "on_above_l_h", "on_above_duty_pct", "on_below_lambda")
+    return group.model_copy(update=dict.fromkeys(nothing))
 
 
 def demand_l_h(verdict: TargetVerdict) -> float:

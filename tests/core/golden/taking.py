@@ -101,7 +101,6 @@ def snapshot(build: Any) -> dict[str, Any]:
                 "sizes": [neighbours(build, verdict, path, shelf.catalogue) for path in paths],
                 "sweeps": [
                     sweeps.fuel_volume(build, verdict),
-                    sweeps.return_floor(verdict),
                     sweeps.line_sizes(verdict, shelf.catalogue, "feed", build.rules.feed_drop_kpa),
                 ],
             }
