@@ -71,9 +71,14 @@ class Stack:
         return mapped(self._rows, rebuild)
 
 
-def _merged(several: Sequence[Any], merge: Callable[[list[Any]], Any]) -> Any:
-    """Structures of one shape made one, array by array; tables of unequal length are filled up with bends of nothing."""
+def _merged(several: Sequence[Any], merge: Callable[[list[Any]], Any], alike: Callable[[Any], Any] | None = None) -> Any:
+    """Structures of one shape made one, array by array; tables of unequal length are filled up with bends of nothing.
+
+    What is the very same in all of them is made by `alike`, where given.
+    """
     first = several[0]
+    if alike is not None and all(one is first for one in several):
+        return alike(first)
     if isinstance(first, np.ndarray):
         arrays = list(several)
         if first.ndim > 1 and not all(array is first for array in arrays):
@@ -82,11 +87,11 @@ def _merged(several: Sequence[Any], merge: Callable[[list[Any]], Any]) -> Any:
             arrays = [np.pad(one, fill) if fill[0][1] else one for one, fill in zip(arrays, fills, strict=True)]
         return merge(arrays)
     if isinstance(first, tuple):
-        return tuple(_merged(column, merge) for column in zip(*several, strict=True))
+        return tuple(_merged(column, merge, alike) for column in zip(*several, strict=True))
     names = _fields(type(first))
     if names is None:
         return first
-    return type(first)(*(_merged([getattr(one, name) for one in several], merge) for name in names))
+    return type(first)(*(_merged([getattr(one, name) for one in several], merge, alike) for name in names))
 
 
 def join(several: Sequence[Rows]) -> Rows:
@@ -94,16 +99,16 @@ def join(several: Sequence[Rows]) -> Rows:
 
     What is the very same array of one system in all of them stays that: it broadcasts.
     """
-    first = several[0]
-    if all(one is first for one in several) and size_of(first) == 1:
-        return first
 
     def merge(arrays: list[Any]) -> Any:
-        if arrays[0].shape[-1] == 1 and all(array is arrays[0] for array in arrays):
-            return arrays[0]
         return np.concatenate(arrays, axis=-1)
 
-    return cast(Rows, _merged(several, merge))
+    def alike(rows: Any) -> Any:
+        if size_of(rows) == 1:
+            return rows
+        return mapped(rows, lambda array: array if array.shape[-1] == 1 else merge([array] * len(several)))
+
+    return cast(Rows, _merged(several, merge, alike))
 
 
 def beside(several: Sequence[Rows]) -> Rows:

@@ -5,8 +5,8 @@ from dataclasses import dataclass
 import numpy as np
 
 from ..model import Option, Target
-from ..physics import Floats, Stack, array, floats
-from .curves import Index, own_top_kpa, pump_characteristic
+from ..physics import Floats, Stack, array, floats, key_of
+from .curves import Index, Remembered, own_top_kpa, pump_characteristic
 from .demand import Targets
 from .fuel_state import FuelState
 from .pipes import FluidState, Pipe, pipe_kpa
@@ -38,6 +38,11 @@ class LiftRows:
     volts: Floats
     amps: Floats
 
+    @property
+    def nbytes(self) -> int:
+        """Memory of the numbers held."""
+        return sum(getattr(self, name).nbytes for name in self.__dataclass_fields__)
+
     def at(self, row: int) -> LiftSolution:
         """One system's, as plain numbers."""
         return LiftSolution(*(float(getattr(self, name)[row]) for name in self.__dataclass_fields__))
@@ -66,6 +71,10 @@ class _LiftSide:
         return np.array([rise - drawn - pipe_kpa(lift.line, flow, fluid), rise, flow, drawn, volts, amps])
 
 
+# Most edits leave the lift stage as it is.
+_LIFTED: Remembered[LiftRows] = Remembered(200_000)
+
+
 def solve_lifts(systems: Systems, targets: Targets) -> LiftRows:
     """Flow of the lift stages through pickup and line into the surge tank, at their real voltage.
 
@@ -87,6 +96,11 @@ def solve_lifts(systems: Systems, targets: Targets) -> LiftRows:
         targets.density_kg_m3,
         targets.viscosity_mpa_s,
     )
+    return _LIFTED.get_or_make(key_of((side, systems.tank_kpa)), lambda: _settled(side, systems.tank_kpa, size))
+
+
+def _settled(side: _LiftSide, tank_kpa: Floats, size: int) -> LiftRows:
+    """Where lift stages settle."""
     stack = Stack(side, size)
 
     def at_points(at: object) -> _LiftSide:
@@ -97,7 +111,7 @@ def solve_lifts(systems: Systems, targets: Targets) -> LiftRows:
     guess, nothing = floats(np.full(size, 2.0)), floats(np.zeros(size))
     found = walk(at_points, NODES - 1, lambda columns, _: floats(columns[_SPARE]), nothing, guess, step)
     columns = found.read()
-    inlet = floats(systems.tank_kpa - columns[_DRAWN])
+    inlet = floats(tank_kpa - columns[_DRAWN])
     return LiftRows(columns[_FLOW], columns[_RISE], inlet, columns[_VOLTS], columns[_AMPS])
 
 
