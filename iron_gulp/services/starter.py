@@ -28,7 +28,7 @@ from iron_gulp.shelf import Shelf
 
 # A real circuit: joints, warm copper, a fuse the wire carries.
 NEW_CIRCUIT = Wiring(loop_m=6.0, area_mm2=6.0, connectors_mohm=15.0, copper_temp_c=40.0, fuse_a=25.0)
-NEW_CIRCUIT_BY_GAUGE = NEW_CIRCUIT.model_copy(update={"area_mm2": awg_mm2(10)})
+NEW_CIRCUIT_BY_GAUGE = NEW_CIRCUIT.model_copy(update={"area_mm2": awg_mm2(8)})
 
 
 def new_build(shelf: Shelf, name: str = "New build", wires: str = "mm²") -> Build:
