@@ -1,0 +1,253 @@
+"""Where each rule begins to speak: the value at which it does is sought, and what stands there worked out by hand."""
+
+import math
+
+import numpy as np
+import pytest
+
+from iron_gulp.core.account import Context as FigureContext
+from iron_gulp.core.account import value
+from iron_gulp.core.advise import find
+from iron_gulp.core.judge import judge, judge_all
+from iron_gulp.core.model import Filter, FilterPart, LinePart, Passage, Rail, Suction, Tank, Wiring, apply
+from iron_gulp.core.physics import ampacity_a
+from iron_gulp.core.study import sweeps
+from iron_gulp.shelf import load_shelf
+from tests.systems import a_target, build, check_option, fitted_line, lift_stage, line, pump, split
+
+CATALOGUE = load_shelf().catalogue
+PEAK, IDLE = 0, 1
+
+
+def speaks(code, one):
+    option = one.options[0]
+    return any(each.code == code for each in find(one, option, judge_all(one, option), CATALOGUE))
+
+
+def boundary(code, make, low, high):
+    """The value between `low` and `high` at which the rule begins, or ends, to speak."""
+    first = speaks(code, make(low))
+    assert speaks(code, make(high)) is not first
+    for _ in range(13):
+        middle = math.sqrt(low * high) if low > 0 else (low + high) / 2
+        low, high = (middle, high) if speaks(code, make(middle)) is first else (low, middle)
+    return (low + high) / 2
+
+
+def hydraulics(one):
+    return judge(one, one.options[0], one.targets[0]).points.hydraulics
+
+
+def vent_kpa(flow_m3_s, bore_mm):
+    """Orifice, discharge 0.6, air of 1.2 kg/m3."""
+    return 0.6 * (flow_m3_s / (0.6 * math.pi / 4 * (bore_mm / 1000) ** 2)) ** 2 / 1000
+
+
+def with_filter(**changes):
+    part = FilterPart(name="f", rated_flow_l_h=400, rated_drop_kpa=8.0, grade_um=10.0, **changes)
+    return lambda clogging: build(check_option(filter=Filter(part=part, clogging=clogging)))
+
+
+def vented(bore_mm):
+    return build(check_option(tank=Tank(vent_mm=bore_mm)))
+
+
+def loaded(seconds):
+    return build(None, a_target(load_s=seconds))
+
+
+def hotter(fuel_temp_c):
+    return build(None, a_target(fuel_temp_c=fuel_temp_c))
+
+
+def passing(bore_mm):
+    passage = Passage(id="p1", name="hanger", bore_mm=bore_mm, length_m=0.0, k_sum=1.5)
+    return build(check_option(feed_passages=(passage,)))
+
+
+def wired(loop_m):
+    return build(check_option(pumps=(pump(wiring=Wiring(loop_m=loop_m, area_mm2=2.5, fuse_a=25.0)),)))
+
+
+def charged(alternator_a):
+    return build(check_option(2), car={"alternator_a": alternator_a, "other_a": 30.0})
+
+
+def sucking(length_m):
+    suction = Suction(place="external", head_m=0.2, line=line(11.0, length_m, 1.0))
+    return build(check_option(suction=suction))
+
+
+def rated(max_pressure_kpa):
+    feed = fitted_line(11.1, 4.5)
+    part = LinePart(name="hose", bore_mm=11.1, max_pressure_kpa=max_pressure_kpa)
+    return build(check_option(feed=feed.model_copy(update={"part": part})))
+
+
+def overflowing(bore_mm):
+    return build(check_option(lift=lift_stage(6.0, overflow_mm=bore_mm)))
+
+
+def test_a_tank_breathes_at_two_kilopascals():
+    bore = boundary("tank-vent", vented, 0.5, 6.0)
+    drawn = float(hydraulics(vented(bore)).delivered_m3_s[PEAK])
+    assert vent_kpa(drawn, bore) == pytest.approx(2.0, rel=0.01)
+
+
+def test_filling_is_judged_at_five_kilopascals():
+    def filled(fill_l_h):
+        return build(check_option(tank=Tank(fill_l_h=fill_l_h, vent_mm=8.0)))
+
+    fill = boundary("tank-fill", filled, 1_000.0, 60_000.0)
+    assert vent_kpa(fill / 3.6e6, 8.0) == pytest.approx(5.0, rel=0.01)
+
+
+def test_time_at_load_may_burn_nine_tenths_of_the_tank():
+    seconds = boundary("tank-small", loaded, 60.0, 6000.0)
+    assert float(hydraulics(loaded(seconds)).delivered_m3_s[PEAK]) * seconds * 1000 == pytest.approx(0.9 * 60.0, rel=0.01)
+
+
+def test_the_vapour_margin_wanted_is_twenty_kilopascals():
+    hot = boundary("suction-margin", hotter, 20.0, 75.0)
+    found = judge(hotter(hot), hotter(hot).options[0], hotter(hot).targets[0])
+    head = 101.325 + float(found.points.hydraulics.inlet_kpa.min()) - found.fuel.vapour_kpa_abs
+    assert head - hotter(hot).options[0].pumps[0].part.needed_head_kpa == pytest.approx(20.0, abs=0.3)
+
+
+def test_a_passage_is_small_from_ten_kilopascals_and_half_the_feed():
+    bore = boundary("small-passage", passing, 3.0, 12.0)
+    hyd = hydraulics(passing(bore))
+    lost, feed = float(hyd.passages_kpa[PEAK]), float(hyd.feed_kpa[PEAK])
+    speed = float(hyd.supply_m3_s[PEAK]) / (math.pi / 4 * (bore / 1000) ** 2)
+    density = judge(passing(bore), passing(bore).options[0], passing(bore).targets[0]).fuel.density_kg_m3
+    assert lost == pytest.approx(1.5 * density * speed**2 / 2000, rel=0.01)
+    assert lost == pytest.approx(max(10.0, 0.5 * feed), rel=0.02)
+
+
+def test_volts_lost_are_told_from_six_tenths():
+    loop = boundary("wiring-drop", wired, 1.0, 20.0)
+    hyd = hydraulics(wired(loop))
+    assert 13.8 - float(hyd.volts[0, PEAK]) == pytest.approx(0.6, rel=0.01)
+    assert float(hyd.amps[0, PEAK]) * 0.0172 * loop / 2.5 == pytest.approx(0.6, rel=0.05)
+
+
+def test_an_alternator_gives_five_sixths_hot():
+    rated_a = boundary("alternator", charged, 30.0, 300.0)
+    drawn = float(hydraulics(charged(rated_a)).amps[0, PEAK]) * 2 + 30.0
+    assert 0.85 * rated_a == pytest.approx(drawn, rel=0.01)
+
+
+def test_an_external_pump_may_lose_ten_kilopascals_on_the_way_to_it():
+    length = boundary("external-pump-pulls", sucking, 0.2, 60.0)
+    assert -float(hydraulics(sucking(length)).inlet_kpa.min()) == pytest.approx(10.0, rel=0.01)
+
+
+def test_a_hose_is_judged_by_the_pressure_behind_the_pumps():
+    rating = boundary("hose-rating", rated, 200.0, 2000.0)
+    hyd = hydraulics(rated(rating))
+    assert rating == pytest.approx(float((hyd.inlet_kpa + hyd.pump_rise_kpa).max()), rel=0.01)
+
+
+def test_a_filter_element_may_see_half_of_what_it_bears():
+    make = with_filter(collapse_kpa=60.0)
+    clogging = boundary("filter-collapse", make, 1.0, 50.0)
+    hyd = hydraulics(make(clogging))
+    assert float(hyd.filter_kpa.max()) == pytest.approx(30.0, rel=0.02)
+
+
+def test_a_surge_tank_overflows_at_ten_kilopascals():
+    bore = boundary("overflow-small", overflowing, 3.0, 15.0)
+    one = overflowing(bore)
+    found = judge(one, one.options[0], one.targets[0])
+    back = found.lift.flow_m3_s - float(found.points.hydraulics.delivered_m3_s[IDLE])
+    speed = back / (math.pi / 4 * (bore / 1000) ** 2)
+    dynamic = found.fuel.density_kg_m3 * speed**2 / 2000
+    reynolds = found.fuel.density_kg_m3 * speed * bore / found.fuel.viscosity_mpa_s
+    friction = (1.8 * math.log10(reynolds / 6.9)) ** -2  # Haaland, smooth
+    assert (4.0 + friction * one.options[0].lift.line.length_m / (bore / 1000)) * dynamic == pytest.approx(10.0, rel=0.05)
+
+
+def test_air_is_short_where_the_expected_band_ends():
+    def boosted(boost_kpa):
+        return build(None, a_target(boost_kpa=boost_kpa))
+
+    boost = boundary("air-limited", boosted, 20.0, 200.0)
+    load = judge(boosted(boost), boosted(boost).options[0], boosted(boost).targets[0]).load("engine").load
+    assert load == pytest.approx(1.087, abs=0.01)  # the band's upper edge: 60.05 of 55.25
+
+
+@pytest.mark.parametrize(
+    ("wires", "outer_mm"), [(0.5, 1.6), (0.75, 1.9), (1.0, 2.1), (10.0, 6.0), (16.0, 7.2), (25.0, 8.7), (70.0, 13.7)]
+)
+def test_ampacity_of_every_size_by_a_heat_balance_of_its_own(wires, outer_mm):
+    """Free convection after Morgan's simpler form and radiation: within a tenth of the library's correlation."""
+    ambient, limit, diameter = 40.0, 105.0, outer_mm / 1000
+    film = (ambient + limit) / 2 + 273.15
+    conductivity, viscosity = 0.0241 * (film / 273.15) ** 0.81, 1.33e-5 * (film / 273.15) ** 1.77
+    rayleigh = 9.81 / film * (limit - ambient) * diameter**3 / viscosity**2 * 0.71
+    nusselt = (0.60 + 0.387 * rayleigh ** (1 / 6) / (1 + (0.559 / 0.71) ** (9 / 16)) ** (8 / 27)) ** 2
+    radiated = 0.9 * 5.67e-8 * ((limit + 273.15) ** 4 - (ambient + 273.15) ** 4)
+    heat = (nusselt * conductivity / diameter * (limit - ambient) + radiated) * math.pi * diameter
+    resistance = 1.724e-8 * (1 + 0.00393 * (limit - 20)) / (wires * 1e-6)
+    assert ampacity_a(wires) == pytest.approx(math.sqrt(heat / resistance), rel=0.05)
+
+
+def test_the_next_pumps_offered_carry_every_target():
+    weak = check_option(pumps=(pump(derate_pct=70.0),))
+    one = build(weak, a_target(power_kw=200, boost_kpa=110), a_target(id="t2", power_kw=180, boost_kpa=100))
+    option = one.options[0]
+    found = next(f for f in find(one, option, judge_all(one, option), CATALOGUE) if f.code == "pumps-short")
+    offered = [remedy for remedy in found.remedies if any("pumps/" in path for path, _ in remedy.edits)]
+    assert offered
+    for remedy in offered:
+        changed = apply(one, remedy.edits)
+        loads = [verdict.load("pumps").load for verdict in judge_all(changed, changed.options[0])]
+        assert max(loads) <= 1.0
+        if "load_pct" in remedy.values:
+            assert remedy.values["load_pct"] == pytest.approx(max(loads) * 100)
+
+
+def test_idle_must_lie_below_the_highest_speed():
+    with pytest.raises(ValueError, match="idle speed"):
+        apply(build(), [("engine/idle_rpm", 5000.0), ("engine/max_rpm", 5000.0), ("targets/t1/rpm", 4000.0)])
+    assert np.isfinite(apply(build(), [("engine/idle_rpm", 4999.0)]).engine.idle_rpm)
+
+
+def test_the_branch_of_a_split_is_named_by_its_number():
+    weak = LinePart(name="hose", bore_mm=8.0, max_pressure_kpa=100.0)
+    legs = split(line(8.0, 0.4, 1.0), fitted_line(8.0, 0.4, part=weak))
+    one = build(check_option(split=legs, rail=Rail(count=2)))
+    found = [f for f in find(one, one.options[0], judge_all(one, one.options[0]), CATALOGUE) if f.code == "hose-rating"]
+    assert [f.values["line"] for f in found] == ["Branch 2"]
+
+
+@pytest.mark.parametrize("path", ["options/o1/pumps/1", "options/o1/pumps/g1/part/curves/0/flow_l_h/6", "targets/1/rpm"])
+def test_a_place_behind_the_end_of_a_list_is_no_place(path):
+    with pytest.raises(ValueError, match="no such field"):
+        apply(build(), [(path, 1.0)])
+
+
+def test_a_worn_lift_pump_is_opened_as_it_is_solved():
+    one = build(check_option(lift=lift_stage(6.0, derate_pct=20.0)))
+    verdict = judge(one, one.options[0], one.targets[0])
+    fresh = judge(build(check_option(lift=lift_stage(6.0))), *_only(build(check_option(lift=lift_stage(6.0)))))
+    assert verdict.lift.flow_m3_s < 0.9 * fresh.lift.flow_m3_s
+    assert value("lift.flow_l_h", FigureContext(one, verdict)) == pytest.approx(verdict.lift.flow_m3_s * 3.6e6, rel=1e-6)
+
+
+def _only(one):
+    return one.options[0], one.targets[0]
+
+
+@pytest.mark.parametrize(
+    ("reference", "compared"),
+    [
+        ("manifold", {"Atmospheric reference"}),
+        ("atmosphere", {"Manifold reference"}),
+        ("rising rate", {"Atmospheric reference", "Manifold reference"}),
+    ],
+)
+def test_injector_flow_is_drawn_against_the_other_references(reference, compared):
+    one = apply(build(), [("options/o1/regulator/reference", reference)])
+    labels = {each.label for each in sweeps.injector_flow(one, judge(one, *_only(one))).series}
+    assert labels - {"This target"} == {"As referenced now", *compared}
