@@ -248,6 +248,7 @@ def _only(one):
     ],
 )
 def test_injector_flow_is_drawn_against_the_other_references(reference, compared):
-    one = apply(build(), [("options/o1/regulator/reference", reference)])
+    edits = [("options/o1/regulator/reference", reference), ("options/o1/regulator/rising_ratio", 2.0)]
+    one = apply(build(), edits)
     labels = {each.label for each in sweeps.injector_flow(one, judge(one, *_only(one))).series}
     assert labels - {"This target"} == {"As referenced now", *compared}
