@@ -13,7 +13,7 @@ from ..solve import PEAK, State, own_rise_kpa, pump_doing, wire_for_mm2, wiring_
 from .base import Context, Finding, Remedy, highest, names
 
 DROP_WARN_V = 0.6
-MOST_TRIALS = 4
+MOST_TRIALS, MOST_PUMPS = 4, 4
 
 
 def run_out(context: Context) -> Iterator[Finding]:
@@ -67,6 +67,7 @@ def _more_pump(context: Context) -> Iterator[Remedy]:
     tried: list[tuple[Edit, ...]] = [_fitted(context, group, other) for other in others]
     more: tuple[Edit, ...] = ((context.path(f"pumps/{group.id}/count"), group.count + 1),)
     every = context.trials([*tried, *([more] if group.count < 6 else [])])
+    found = False
     for other, fitted, judged in zip(others, tried, every, strict=False):
         if judged and highest(judged, "pumps") <= 1:
             yield Remedy(
@@ -74,14 +75,38 @@ def _more_pump(context: Context) -> Iterator[Remedy]:
                 fitted,
                 {"part": other.name, "load_pct": highest(judged, "pumps") * 100},
             )
+            found = True
             break
     judged = every[-1] if group.count < 6 else None
     if judged and highest(judged, "pumps") <= 1:
-        yield Remedy(
-            "Run {count} of {part}: {load_pct} of supply",
-            more,
-            {"count": str(group.count + 1), "part": group.part.name, "load_pct": highest(judged, "pumps") * 100},
-        )
+        found = True
+        yield _running(group.count + 1, group.part, more, judged)
+    if not found and group.part.kind != "mechanical":
+        larger = list(islice(context.catalogue.pumps_above(group.part, at_kpa), 2 * MOST_TRIALS))
+        yield from _several_pumps(context, group, larger)
+
+
+def _running(count: int, part: PumpPart, edits: tuple[Edit, ...], judged: list[TargetVerdict]) -> Remedy:
+    return Remedy(
+        "Run {count} of {part}: {load_pct} of supply",
+        edits,
+        {"count": str(count), "part": part.name, "load_pct": highest(judged, "pumps") * 100},
+    )
+
+
+def _several_pumps(context: Context, group: PumpGroup, larger: list[PumpPart]) -> Iterator[Remedy]:
+    """Where neither the next pumps nor one more of these will do: the fewest pumps, then the smallest, that carry it."""
+    path = context.path(f"pumps/{group.id}/count")
+    asked = [
+        (count, part, ((*_fitted(context, group, part), (path, count)) if part is not group.part else ((path, count),)))
+        for count in range(2, MOST_PUMPS + 1)
+        for part in (group.part, *larger)
+        if count > group.count
+    ]
+    for (count, part, edits), judged in zip(asked, context.trials([one[2] for one in asked]), strict=True):
+        if judged and highest(judged, "pumps") <= 1:
+            yield _running(count, part, edits, judged)
+            return
 
 
 def _fitted(context: Context, group: PumpGroup, part: PumpPart) -> tuple[Edit, ...]:

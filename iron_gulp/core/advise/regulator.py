@@ -6,7 +6,7 @@ from itertools import islice
 import numpy as np
 
 from ..judge import TargetVerdict
-from ..model import Edit, Line, PumpGroup, free_flow, restrictions
+from ..model import Edit, Line, PumpGroup, RegulatorPart, free_flow, restrictions
 from ..physics import M3_S_PER_L_H
 from ..solve import IDLE, PEAK, line_loss_kpa, passage_loss_kpa
 from .base import Context, Finding, Remedy, highest, names
@@ -40,8 +40,19 @@ def overrun(context: Context) -> Iterator[Finding]:
             "most_kpa": most,
         },
         names(over),
-        lambda: (*_open_return(context, worst), *_larger_return(context), *_larger_regulator(context), *_stage(context)),
+        lambda: _remedies(context, worst),
     )
+
+
+def _remedies(context: Context, worst: TargetVerdict) -> tuple[Remedy, ...]:
+    """One part that holds the base; several together only where no single one does."""
+    single = (
+        *_open_return(context, worst),
+        *_larger_return(context),
+        *_larger_regulator(context),
+        *_stage(context),
+    )
+    return single or tuple(_together(context))
 
 
 def _costliest(context: Context, worst: TargetVerdict) -> tuple[str, float]:
@@ -93,9 +104,7 @@ def _larger_return(context: Context) -> Iterator[Remedy]:
 
 
 def _larger_regulator(context: Context) -> Iterator[Remedy]:
-    base = context.option.regulator.base_kpa
-    larger = context.catalogue.regulators_above(context.option.regulator.part)
-    parts = list(islice((part for part in larger if part.min_base_kpa <= base <= part.max_base_kpa), 4))
+    parts = _regulators(context)
     tried = [((context.path("regulator/part"), part.model_dump(mode="json")),) for part in parts]
     for part, edits, verdicts in zip(parts, tried, context.trials(tried), strict=True):
         if verdicts and highest(verdicts, "regulator") <= 1:
@@ -103,21 +112,62 @@ def _larger_regulator(context: Context) -> Iterator[Remedy]:
             return
 
 
+def _regulators(context: Context) -> list[RegulatorPart]:
+    """The next larger regulators whose spring fits the base pressure."""
+    base = context.option.regulator.base_kpa
+    larger = context.catalogue.regulators_above(context.option.regulator.part)
+    return list(islice((part for part in larger if part.min_base_kpa <= base <= part.max_base_kpa), 4))
+
+
+def _together(context: Context) -> Iterator[Remedy]:
+    """Regulator and return line, and the pumps staged with them where that is not enough: the smallest that hold."""
+    fitted = context.option.return_line.part
+    lines = [fitted, *context.catalogue.lines_above(fitted)][:4]
+    asked: list[tuple[str, tuple[Edit, ...], dict[str, float | str]]] = []
+    for staged, staging in ((False, ()), *((True, edits) for edits in _stagings(context))):
+        for part in _regulators(context):
+            for line in lines:
+                edits = (
+                    *staging,
+                    (context.path("regulator/part"), part.model_dump(mode="json")),
+                    (context.path("return_line/part"), line.model_dump(mode="json")),
+                )
+                label = "Fit {part} and a return line in {line}" if line is not fitted else "Fit {part}"
+                label += ", and idle on one pump, the rest above {boost_kpa} of boost" if staged else ""
+                values: dict[str, float | str] = {"part": part.name, "line": line.name}
+                asked.append((label, edits, values | ({"boost_kpa": _switch_kpa(context)} if staged else {})))
+    for (label, edits, values), verdicts in zip(asked, context.trials([one[1] for one in asked]), strict=True):
+        if verdicts and highest(verdicts, "regulator") <= 1:
+            yield Remedy(label, edits, values)
+            return
+
+
 def _stage(context: Context) -> Iterator[Remedy]:
     """Let part of the pumps wait for boost, when the build has boost to switch on."""
-    option = context.option
-    lowest_boost = min(verdict.target.boost_kpa for verdict in context.verdicts)
-    if lowest_boost < 20:
-        return
-    switch_kpa = float(round(min(lowest_boost / 2, 50.0)))
-    always = [group for group in option.pumps if not group.staged]
-    if sum(group.count for group in always) < 2:
-        return
-    tried = [_idling_on(context, group, switch_kpa) for group in sorted(always, key=lambda one: free_flow(one.part))]
+    tried = _stagings(context)
     for edits, verdicts in zip(tried, context.trials(tried), strict=True):
         if verdicts and highest(verdicts, "regulator") <= 1:
-            yield Remedy("Stage: idle on one pump, the rest above {boost_kpa} of boost", edits, {"boost_kpa": switch_kpa})
+            values = {"boost_kpa": _switch_kpa(context)}
+            yield Remedy("Stage: idle on one pump, the rest above {boost_kpa} of boost", edits, values)
             return
+
+
+def _switch_kpa(context: Context) -> float:
+    """Boost at which pumps that wait for it join: half of the least any target runs, 50 kPa at most."""
+    return float(round(min(_least_boost_kpa(context) / 2, 50.0)))
+
+
+def _least_boost_kpa(context: Context) -> float:
+    return min(verdict.target.boost_kpa for verdict in context.verdicts)
+
+
+def _stagings(context: Context) -> list[tuple[Edit, ...]]:
+    """Ways to idle on one pump, the smallest first; none without boost to switch on, or with one pump alone."""
+    always = [group for group in context.option.pumps if not group.staged]
+    if _least_boost_kpa(context) < 20 or sum(group.count for group in always) < 2:
+        return []
+    smallest_first = sorted(always, key=lambda one: free_flow(one.part))
+    return [_idling_on(context, group, _switch_kpa(context)) for group in smallest_first]
 
 
 def _idling_on(context: Context, stays: PumpGroup, switch_kpa: float) -> tuple[Edit, ...]:
