@@ -62,7 +62,7 @@ CONSEQUENCES: dict[str, tuple[str, ...]] = {
     "air-limited": ("injectors-small", "pumps-short"),
     "no-differential": ("fixed-reference", "injectors-small"),
     "fixed-reference": ("injectors-small",),
-    "spring-range": ("injectors-small",),
+    "spring-range": ("injectors-small", "pumps-short", "wiring-drop", "injector-opening", "injector-idle"),
     "feed-small": ("pumps-short", "injectors-small"),
     "small-passage": ("pumps-short",),
     "wire-thin": ("fuse-large", "wiring-drop", "pumps-short"),

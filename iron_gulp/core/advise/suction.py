@@ -1,8 +1,9 @@
 """Rules about the suction side: vapour margin, external pumps that pull, pre-filters, lift stage and surge tank."""
 
-from collections.abc import Iterator
+from collections.abc import Iterator, Sequence
 
 from ..judge import TargetVerdict
+from ..model import Option
 from ..physics import M3_S_PER_L_H, TIGHT
 from ..solve import PEAK, filter_loss_kpa, line_loss_kpa, reserve_s
 from .base import Context, Finding, Remedy, names
@@ -11,6 +12,7 @@ WARN_MARGIN_KPA = 20.0
 COARSEST_NEEDED_UM = 60.0
 SLOSH_G = 0.4
 TIGHT_SUCTION_KPA = 1.0
+PULLED_KPA, MOUNTED_M = 10.0, 0.15
 INJECTOR_UM, CARBURETTOR_UM = 10.0, 40.0
 
 
@@ -54,14 +56,13 @@ def pulls_uphill(context: Context) -> Iterator[Finding]:
     suction = context.option.suction
     if suction.place != "external":
         return
-    losses = max(-float(v.points.hydraulics.inlet_kpa.min()) + context.option.tank.pressure_kpa for v in context.verdicts)
-    if suction.head_m >= 0 and losses < 10.0:
+    losses = _lost_kpa(context.option, context.verdicts)
+    if suction.head_m >= 0 and losses < PULLED_KPA:
         return
     # A diaphragm pump on the block is made to pull: it is judged by suction loss and vapour margin alone.
     mechanical = all(group.part.kind == "mechanical" for group in context.option.pumps)
     if mechanical and min(margin_kpa(verdict) for verdict in context.verdicts) >= WARN_MARGIN_KPA:
         return
-    edits = ((context.path("suction/head_m"), 0.15),) if suction.head_m < 0 else ()
     yield Finding(
         "external-pump-pulls",
         "warn",
@@ -72,11 +73,39 @@ def pulls_uphill(context: Context) -> Iterator[Finding]:
         "suction line at least as wide as its inlet and no tight bends.",
         {"head_m": suction.head_m, "loss_kpa": losses},
         (),
-        (
-            Remedy("Mount it {head_m} below the fuel level", edits, {"head_m": 0.15}),
+        lambda: (
+            *_lower_and_wider(context),
             Remedy("Gravity-feed test: a full line at the pump inlet before it is first run"),
         ),
     )
+
+
+def _lost_kpa(option: Option, verdicts: Sequence[TargetVerdict]) -> float:
+    """What the suction side costs at worst below the pressure in the tank, kPa."""
+    return max(option.tank.pressure_kpa - float(one.points.hydraulics.inlet_kpa.min()) for one in verdicts)
+
+
+def _lower_and_wider(context: Context) -> Iterator[Remedy]:
+    """The pump below the fuel, and with it the narrowest suction line that feeds it there."""
+    suction = context.option.suction
+    lower = ((context.path("suction/head_m"), MOUNTED_M),) if suction.head_m < 0 else ()
+    fitted = suction.line
+    parts = [] if fitted is None else list(context.catalogue.lines_above(fitted.part))
+    wider = [((context.path("suction/line/part"), part.model_dump(mode="json")),) for part in parts]
+    tried = [*([lower] if lower else []), *((*lower, *edit) for edit in wider)]
+    label = "Mount it {head_m} below the fuel level" if lower else ""
+    for number, (edits, verdicts) in enumerate(zip(tried, context.trials(tried), strict=True)):
+        if verdicts is None or _lost_kpa(context.option, verdicts) >= PULLED_KPA:
+            continue
+        line = number - (1 if lower else 0)
+        if line < 0:
+            yield Remedy(label, edits, {"head_m": MOUNTED_M})
+        else:
+            words = f"{label}, its suction line in {{part}}" if label else "Fit a suction line in {part}"
+            yield Remedy(words, edits, {"head_m": MOUNTED_M, "part": parts[line].name})
+        return
+    if lower:
+        yield Remedy(label, lower, {"head_m": MOUNTED_M})
 
 
 def pre_filter(context: Context) -> Iterator[Finding]:
