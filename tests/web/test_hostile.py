@@ -103,3 +103,25 @@ def test_nothing_that_is_sent_breaks_anything(client, workshop, curlew, seed):
     assert client.get("/").status_code == 200
     workshop.garage.restore(curlew, 1)
     assert workshop.judging.bench(curlew).build == before
+
+
+def whole_numbers(app):
+    """Every whole number an operation takes: (method, path, name, its schema)."""
+    described = app.openapi()
+    for path, methods in described["paths"].items():
+        for method, operation in methods.items():
+            asked = [(one["name"], one["schema"]) for one in operation.get("parameters", ())]
+            for content in operation.get("requestBody", {}).get("content", {}).values():
+                body = described["components"]["schemas"][content["schema"]["$ref"].rsplit("/", 1)[1]]
+                asked += body.get("properties", {}).items()
+            for name, schema in asked:
+                for one in (schema, *schema.get("anyOf", ())):
+                    if one.get("type") == "integer":
+                        yield method, path, name, one
+
+
+def test_no_whole_number_is_taken_that_the_database_cannot_hold(client):
+    every = list(whole_numbers(client.app))
+    assert len(every) > 20
+    assert [one[:3] for one in every if "maximum" not in one[3] or "minimum" not in one[3]] == []
+    assert client.get("/find", params={"q": "rail", "build": "-180555132433522895689351168"}).status_code == 404

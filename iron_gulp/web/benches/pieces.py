@@ -2,7 +2,7 @@
 
 from typing import Annotated
 
-from fastapi import APIRouter, HTTPException, Query, Request, Response
+from fastapi import APIRouter, HTTPException, Path, Query, Request, Response
 from fastapi.responses import RedirectResponse
 
 from ..parts.explaining import explanation_view
@@ -62,11 +62,16 @@ def chart(
 
 @router.get("/{page_key}/remedies/{number}")
 def remedies(
-    request: Request, build_id: BuildId, page_key: str, number: int, option: str | None = None, target: str | None = None
+    request: Request,
+    build_id: BuildId,
+    page_key: str,
+    number: Annotated[int, Path(ge=0, le=999)],
+    option: str | None = None,
+    target: str | None = None,
 ) -> Response:
     """What to do about a finding, tried on the model."""
     view = piece(request, build_id, page_key, option, target)
-    if not 0 <= number < len(view.bench.judged.findings):
+    if number >= len(view.bench.judged.findings):
         return Response(status_code=204)  # the finding went with a change since the page was drawn
     return page(request, "remedies.html", v=view, number=number, units=view.units)
 

@@ -5,13 +5,14 @@ from fastapi import APIRouter, Request, Response
 from ..benches.searching import search
 from ..parts.glossary import GLOSSARY
 from ..parts.rendering import page, workshop_of
+from ..parts.types import AskedBuild
 
 router = APIRouter()
 LONGEST = 80
 
 
 @router.get("/find")
-def find(request: Request, q: str = "", build: int | None = None, option: str = "", target: str = "") -> Response:
+def find(request: Request, q: str = "", build: AskedBuild = None, option: str = "", target: str = "") -> Response:
     """What answers to some words, as a list of links; says so when nothing does."""
     words = q.strip()[:LONGEST]
     hits = search(workshop_of(request), words, build, option, target)
