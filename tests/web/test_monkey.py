@@ -18,7 +18,7 @@ ADDED = [
     *("carburettor", "injectors", "targets", "options", "pumps/g1/part/curves"),
 ]
 TAKEN = ["filter", "lift", "suction/line", "suction/filter", "pickup", "split"]
-STEPS = 60
+STEPS = 60 if LONG else 30
 TAG = re.compile(r"<(script|style)\b.*?</\1>|<[^>]*>", re.DOTALL)
 
 

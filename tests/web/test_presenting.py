@@ -1,6 +1,7 @@
 """What pages say is what the core found: presenters in several unit systems, against the solution itself."""
 
 import json
+import re
 
 import pytest
 
@@ -91,8 +92,11 @@ def test_circuits_tell_current_voltage_and_what_a_relay_feed_brings(bench, units
     found = circuits(bench.option, bench.judged.verdicts)
     for one, shown in zip(found, circuit_views(found, bench, units), strict=True):
         figures = dict(shown.figures)
-        assert number(figures["Current"]) == shown_as(one.current_a)
-        assert number(figures["At the pump"]) == shown_as(one.pump_v)
+        told = re.findall(r"([\d.]+)\xa0", shown.in_words)
+        assert [float(each) for each in told] == [
+            shown_as(each) for each in (one.current_a, one.supply_v, one.pump_v, one.drop_v)
+        ]
+        assert number(figures["Fuse at least"]) == shown_as(one.least_fuse_a)
         assert f"{one.relay_feed.fed_v:.1f}" in shown.relay
         assert shown.problems == one.problems
 

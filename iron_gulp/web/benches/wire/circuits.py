@@ -17,6 +17,7 @@ class CircuitView:
     figures: list[tuple[str, str]]
     advice: str
     relay: str
+    in_words: str  # what the picture shows of it
 
 
 def circuit_views(found: list[Circuit], bench: Bench, units: BenchUnits) -> list[CircuitView]:
@@ -28,10 +29,11 @@ def _view(one: Circuit, path: str, units: BenchUnits) -> CircuitView:
     def text(value: float, name: str) -> str:
         return "\u00a0".join(show(value, name, units))
 
+    in_words = (
+        f"{one.name}: {one.pumps} × {text(one.current_a, 'current_a')}, {text(one.supply_v, 'supply_v')} at the battery, "
+        f"{text(one.pump_v, 'pump_v')} at the pump, {text(one.drop_v, 'drop_v')} lost"
+    )
     figures = [
-        ("Current", text(one.current_a, "current_a")),
-        ("At the pump", text(one.pump_v, "pump_v")),
-        ("Lost", text(one.drop_v, "drop_v")),
         ("Loop", text(one.loop_mohm, "loop_mohm")),
         ("Wire carries", text(one.wire_carries_a, "wire_a")),
         ("Fuse at least", text(one.least_fuse_a, "fuse_a")),
@@ -55,4 +57,5 @@ def _view(one: Circuit, path: str, units: BenchUnits) -> CircuitView:
         figures,
         advice,
         relay,
+        in_words,
     )
