@@ -2,9 +2,11 @@
 
 import pytest
 
+from iron_gulp.core.advise.registry import find_troubles
+from iron_gulp.core.judge import judge_all
 from iron_gulp.core.model import apply
 from tests.core.test_findings import CARBURETTOR_CASES, CASES
-from tests.garage import CARS, car, changed, every_finding, troubles
+from tests.garage import CARS, SHELF, car, changed, every_finding, troubles
 
 ALL_CODES = set(CASES) | CARBURETTOR_CASES
 
@@ -59,3 +61,15 @@ def test_every_finding_is_raised_by_a_fault_of_the_garage():
         if not raised >= ALL_CODES:
             raised |= codes(changed(car(name), CARS[name]["faults"][number]["edits"]))
     assert ALL_CODES - raised == set()
+
+
+@pytest.mark.parametrize("name", CARS)
+def test_stops_and_checks_are_the_same_without_the_notes(name):
+    """In every car with each of its faults: the rules left out raise nothing but notes, and the order stays."""
+    for fault in CARS[name]["faults"]:
+        one = changed(car(name), fault["edits"])
+        option, judged = one.options[0], judge_all(one, one.options[0])
+        alone = find_troubles(one, option, judged, SHELF.catalogue)
+        assert [(each.code, each.severity, dict(each.values)) for each in alone] == [
+            (each.code, each.severity, dict(each.values)) for each in troubles(one)
+        ]

@@ -52,12 +52,16 @@ class Finding:
 
 @dataclass(frozen=True)
 class Context:
-    """One option of a build with every target judged, and the parts a remedy may propose."""
+    """One option of a build with every target judged, and the parts a remedy may propose.
+
+    Without `notes` only stops and checks are wanted: what serves notes alone is not worked out.
+    """
 
     build: Build
     option: Option
     verdicts: tuple[TargetVerdict, ...]
     catalogue: Catalogue
+    notes: bool = True
     _tried: dict[str, list[TargetVerdict] | None] = field(default_factory=dict)
     _made: dict[str, object] = field(default_factory=dict)
 

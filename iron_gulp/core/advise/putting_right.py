@@ -6,7 +6,7 @@ from dataclasses import dataclass
 from ..judge import judge_many
 from ..model import Build, Catalogue, Edit, apply
 from .base import Finding, Remedy
-from .registry import find
+from .registry import find_troubles
 
 MOST_STEPS = 24
 
@@ -81,10 +81,8 @@ def _needed(build: Build, option_id: str, catalogue: Catalogue, steps: list[Step
 
 def _troubles(build: Build, option_id: str, catalogue: Catalogue) -> list[Finding]:
     option = build.option(option_id)
-    found = find(
-        build, option, judge_many([(build, option, target) for target in build.targets], False), catalogue, False
-    )
-    return [one for one in found if one.severity != "note"]
+    judged = judge_many([(build, option, target) for target in build.targets], ceilings=False)
+    return find_troubles(build, option, judged, catalogue)
 
 
 def _codes(found: Sequence[Finding]) -> list[str]:

@@ -2,7 +2,7 @@
 
 from collections.abc import Sequence
 from dataclasses import replace
-from functools import cached_property, partial
+from functools import partial
 
 from ..judge import TargetVerdict
 from ..model import Build, Catalogue, Edit, EditError, Option, apply
@@ -38,6 +38,28 @@ RULES: tuple[Rule, ...] = (
     *carburettor.RULES,
     *regulator.RULES,
 )
+# Rules that raise notes and nothing graver: not asked where only stops and checks count.
+NOTING: frozenset[Rule] = frozenset(
+    {
+        demand.air_surplus,
+        demand.boost_adds_nothing,
+        classes.grade_scale,
+        tanks.heating,
+        pumps.check_valves,
+        pumps.free_flow_rating,
+        pumps.more_than_needed,
+        staging.silent_stage,
+        staging.all_stages_out,
+        staging.silent_pump,
+        staging.out_of_order,
+        staging.lift_off,
+        staging.two_controllers,
+        lines.feed_large,
+        injectors.larger_than_needed,
+        carburettor.deadhead_drift,
+        regulator.back_pressure,
+    }
+)
 _ORDER = {"stop": 0, "warn": 1, "note": 2}
 
 
@@ -47,10 +69,18 @@ def find(
     """All findings on one option, gravest first, in the order of the rules within a grade.
 
     Remedies are weighed when looked at: those that change nothing are dropped, those that cure come first, and what one
-    leaves behind is said before it is tried. All are weighed in one set when the first is looked at, unless one wants
-    them one finding at a time (`together` false): a page shows all, putting right looks at few.
+    leaves behind is said before it is tried. Those of one station are weighed in one set when the first is looked at, as
+    a bench shows them, unless one wants them one finding at a time (`together` false).
     """
-    context = Context(build, option, tuple(verdicts), catalogue)
+    return _with_remedies(Context(build, option, tuple(verdicts), catalogue), together)
+
+
+def find_troubles(build: Build, option: Option, verdicts: list[TargetVerdict], catalogue: Catalogue) -> list[Finding]:
+    """Stops and checks alone, in the same order; remedies are weighed one finding at a time."""
+    return _with_remedies(Context(build, option, tuple(verdicts), catalogue, notes=False), together=False)
+
+
+def _with_remedies(context: Context, together: bool) -> list[Finding]:
     found = _found(context)
     weighing = _Weighing(context, found)
     look = weighing.of if together else weighing.alone
@@ -82,7 +112,10 @@ CONSEQUENCES: dict[str, tuple[str, ...]] = {
 
 
 def _found(context: Context) -> list[Finding]:
-    found = [finding for rule in RULES for finding in rule(context)]
+    asked = [rule for rule in RULES if context.notes or rule not in NOTING]
+    found = [finding for rule in asked for finding in rule(context)]
+    if not context.notes:
+        found = [finding for finding in found if finding.severity != "note"]
     grades: dict[str, int] = {}
     for finding in found:
         grades[finding.code] = min(_ORDER[finding.severity], grades.get(finding.code, len(_ORDER)))
@@ -102,22 +135,23 @@ def _troubles(found: list[Finding]) -> dict[str, str]:
 
 
 class _Weighing:
-    """Every finding's remedies weighed in one set, when the first of them is looked at."""
+    """The remedies of a station's findings weighed in one set, when the first of them is looked at."""
 
     def __init__(self, context: Context, found: list[Finding]):
         self._context, self._found = context, found
+        self._each: dict[int, list[Remedy]] = {}
 
     def of(self, number: int) -> list[Remedy]:
         """A finding's remedies, those that cure first, with what each would leave behind; advice at the end."""
+        if number not in self._each:
+            station = self._found[number].station
+            beside = [at for at, one in enumerate(self._found) if one.station == station]
+            self._each.update(zip(beside, self._weighed(beside), strict=True))
         return self._each[number]
 
     def alone(self, number: int) -> list[Remedy]:
         """The same for one finding, the others not looked at."""
         return self._weighed([number])[0]
-
-    @cached_property
-    def _each(self) -> list[list[Remedy]]:
-        return self._weighed(range(len(self._found)))
 
     def _weighed(self, numbers: Sequence[int]) -> list[list[Remedy]]:
         context, before = self._context, _troubles(self._found)
@@ -131,7 +165,8 @@ class _Weighing:
         for (number, remedy), verdicts in zip(pressed, context.trials([one.edits for _, one in pressed]), strict=True):
             if verdicts is not None:
                 changed = apply(context.build, remedy.edits)
-                there = Context(changed, changed.option(context.option.id), tuple(verdicts), context.catalogue)
+                option = changed.option(context.option.id)
+                there = Context(changed, option, tuple(verdicts), context.catalogue, notes=False)
                 tried.append((number, remedy, there))
         staging.ask_together([there for _, _, there in tried])
         kept: dict[int, list[tuple[bool, int, Remedy]]] = {number: [] for number in numbers}

@@ -10,7 +10,7 @@ import numpy as np
 from ..judge import TargetVerdict
 from ..model import Build, Edit, Option, Target
 from ..solve import PEAK
-from ..study import Stages, propose, stages_of, stages_of_each
+from ..study import Stages, propose, stages_of_each
 from .base import Context, Finding, Remedy, names
 
 BIG_STEP_KPA = 15.0
@@ -26,7 +26,7 @@ RIPPLE = {
 
 
 def _stages(context: Context) -> Stages:
-    return context.once("stages", lambda: stages_of(*_asked(context)))
+    return context.once("stages", lambda: stages_of_each([_asked(context)], silent=context.notes)[0])
 
 
 def _asked(context: Context) -> tuple[Build, Option, tuple[Target, ...]]:
@@ -35,7 +35,8 @@ def _asked(context: Context) -> tuple[Build, Option, tuple[Target, ...]]:
 
 def ask_together(contexts: Sequence[Context]) -> None:
     """Work out the stages of several contexts at once, for the rules to find when they ask."""
-    for context, stages in zip(contexts, stages_of_each([_asked(one) for one in contexts]), strict=True):
+    silent = any(one.notes for one in contexts)
+    for context, stages in zip(contexts, stages_of_each([_asked(one) for one in contexts], silent), strict=True):
         context.tell("stages", stages)
 
 

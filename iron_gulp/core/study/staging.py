@@ -239,7 +239,7 @@ class _Questions:
     asks: list[_Ask]
 
 
-def _questions(build: Build, option: Option, targets: tuple[Target, ...]) -> _Questions:
+def _questions(build: Build, option: Option, targets: tuple[Target, ...], silent: bool) -> _Questions:
     """Three asks for each stage that joins (before, after, throttle shut), then each target's peak with stages silent."""
     staged = [index for index, group in enumerate(option.pumps) if group.staged]
     asks: list[_Ask] = []
@@ -255,12 +255,12 @@ def _questions(build: Build, option: Option, targets: tuple[Target, ...]) -> _Qu
             # Throttle shut from the target's speed, no fuel wanted, the group still on because of its minimum on-time.
             shut = _Ask(target, target.rpm, build.engine.idle_manifold_kpa, 0.0, held=frozenset({index}))
             asks += [replace(here, silent=frozenset({index})), here, shut]
-    for target in targets if staged else ():
+    for target in targets if staged and silent else ():
         wanted = float(field_demand_kg_s(build, target, floats(target.rpm), floats(target.boost_kpa)))
         peak = _Ask(target, target.rpm, target.boost_kpa, wanted)
         asks += [replace(peak, silent=frozenset({index})) for index in staged]
         asks += [replace(peak, silent=frozenset(staged))] if len(staged) > 1 else []
-    return _Questions(build, option, targets, staged, joining, asks)
+    return _Questions(build, option, targets, staged if silent else [], joining, asks)
 
 
 def _answers(several: Sequence[_Questions]) -> list[Hydraulics | None]:
@@ -313,9 +313,9 @@ def stages_of(build: Build, option: Option, targets: tuple[Target, ...]) -> Stag
     return stages_of_each([(build, option, targets)])[0]
 
 
-def stages_of_each(asked: Sequence[tuple[Build, Option, tuple[Target, ...]]]) -> list[Stages]:
-    """What staging does in several builds or options, those built alike solved together."""
-    questions = [_questions(*one) for one in asked]
+def stages_of_each(asked: Sequence[tuple[Build, Option, tuple[Target, ...]]], silent: bool = True) -> list[Stages]:
+    """What staging does in several builds or options, those built alike solved together; `silent` stages too, or not."""
+    questions = [_questions(*one, silent) for one in asked]
     return [_told(one, hyd) for one, hyd in zip(questions, _answers(questions), strict=True)]
 
 
