@@ -168,7 +168,7 @@ class _Weighing:
                 option = changed.option(context.option.id)
                 there = Context(changed, option, tuple(verdicts), context.catalogue, notes=False)
                 tried.append((number, remedy, there))
-        staging.ask_together([there for _, _, there in tried])
+        staging.ask_together(context, [there for _, _, there in tried])
         kept: dict[int, list[tuple[bool, int, Remedy]]] = {number: [] for number in numbers}
         for number, remedy, there in tried:
             after = _troubles(_found(there))

@@ -1,6 +1,6 @@
 """Rules about staging and arrangement: late stages, steps, stages nobody would miss, returns and references."""
 
-from collections.abc import Iterator, Sequence
+from collections.abc import Hashable, Iterator, Sequence
 from functools import partial
 from itertools import pairwise
 from math import ceil
@@ -9,7 +9,8 @@ import numpy as np
 
 from ..judge import TargetVerdict
 from ..model import Build, Edit, Option, Target
-from ..solve import PEAK
+from ..physics import key_of
+from ..solve import PEAK, meter_of, packed
 from ..study import Stages, propose, stages_of_each
 from .base import Context, Finding, Remedy, names
 
@@ -26,18 +27,35 @@ RIPPLE = {
 
 
 def _stages(context: Context) -> Stages:
-    return context.once("stages", lambda: stages_of_each([_asked(context)], silent=context.notes)[0])
+    return context.once("stages", lambda: stages_of_each([_asked(context)], whole=context.notes)[0])
 
 
 def _asked(context: Context) -> tuple[Build, Option, tuple[Target, ...]]:
     return context.build, context.option, tuple(verdict.target for verdict in context.verdicts)
 
 
-def ask_together(contexts: Sequence[Context]) -> None:
-    """Work out the stages of several contexts at once, for the rules to find when they ask."""
-    silent = any(one.notes for one in contexts)
-    for context, stages in zip(contexts, stages_of_each([_asked(one) for one in contexts], silent), strict=True):
-        context.tell("stages", stages)
+def ask_together(now: Context, trials: Sequence[Context]) -> None:
+    """Work out the stages of several trials at once, for the rules to find when they ask.
+
+    A trial that changes nothing a stage could feel (a fuse, what a controller was told) has the stages it has `now`.
+    """
+    felt = _felt(now)
+    fresh: list[Context] = []
+    for trial in trials:
+        if _felt(trial) == felt:
+            trial.tell("stages", _stages(now))
+        else:
+            fresh.append(trial)
+    for trial, stages in zip(fresh, stages_of_each([_asked(one) for one in fresh], whole=False), strict=True):
+        trial.tell("stages", stages)
+
+
+def _felt(context: Context) -> tuple[Hashable, ...]:
+    """What stages depend on, by value: the systems as packed, what meters their fuel, and all that asks for it."""
+    build, option = context.build, context.option
+    meters = tuple(meter_of(build, option, one.target) for one in context.verdicts)
+    asking = (build.car, build.engine, build.rules, build.fuels, build.measured, build.targets)
+    return (key_of((packed(option), meters)), *asking)
 
 
 def late_stage(context: Context) -> Iterator[Finding]:

@@ -237,10 +237,16 @@ class _Questions:
     staged: list[int]
     joining: list[tuple[int, int, Place]]
     asks: list[_Ask]
+    whole: bool
+
+    @property
+    def each(self) -> int:
+        """Asks for each stage that joins."""
+        return 3 if self.whole else 2
 
 
-def _questions(build: Build, option: Option, targets: tuple[Target, ...], silent: bool) -> _Questions:
-    """Three asks for each stage that joins (before, after, throttle shut), then each target's peak with stages silent."""
+def _questions(build: Build, option: Option, targets: tuple[Target, ...], whole: bool) -> _Questions:
+    """Asks for each stage that joins: before, after and, of the whole, throttle shut; then peaks with stages silent."""
     staged = [index for index, group in enumerate(option.pumps) if group.staged]
     asks: list[_Ask] = []
     joining: list[tuple[int, int, Place]] = []
@@ -254,13 +260,13 @@ def _questions(build: Build, option: Option, targets: tuple[Target, ...], silent
             here = _Ask(target, joins.rpm, joins.manifold_kpa, wanted)
             # Throttle shut from the target's speed, no fuel wanted, the group still on because of its minimum on-time.
             shut = _Ask(target, target.rpm, build.engine.idle_manifold_kpa, 0.0, held=frozenset({index}))
-            asks += [replace(here, silent=frozenset({index})), here, shut]
-    for target in targets if staged and silent else ():
+            asks += [replace(here, silent=frozenset({index})), here, *([shut] if whole else [])]
+    for target in targets if staged and whole else ():
         wanted = float(field_demand_kg_s(build, target, floats(target.rpm), floats(target.boost_kpa)))
         peak = _Ask(target, target.rpm, target.boost_kpa, wanted)
         asks += [replace(peak, silent=frozenset({index})) for index in staged]
         asks += [replace(peak, silent=frozenset(staged))] if len(staged) > 1 else []
-    return _Questions(build, option, targets, staged if silent else [], joining, asks)
+    return _Questions(build, option, targets, staged if whole else [], joining, asks, whole)
 
 
 def _answers(several: Sequence[_Questions]) -> list[Hydraulics | None]:
@@ -313,9 +319,12 @@ def stages_of(build: Build, option: Option, targets: tuple[Target, ...]) -> Stag
     return stages_of_each([(build, option, targets)])[0]
 
 
-def stages_of_each(asked: Sequence[tuple[Build, Option, tuple[Target, ...]]], silent: bool = True) -> list[Stages]:
-    """What staging does in several builds or options, those built alike solved together; `silent` stages too, or not."""
-    questions = [_questions(*one, silent) for one in asked]
+def stages_of_each(asked: Sequence[tuple[Build, Option, tuple[Target, ...]]], whole: bool = True) -> list[Stages]:
+    """What staging does in several builds or options, those built alike solved together.
+
+    Not the `whole`: only what happens as stages join; shut throttles, spill limits (NaN) and silent stages left out.
+    """
+    questions = [_questions(*one, whole) for one in asked]
     return [_told(one, hyd) for one, hyd in zip(questions, _answers(questions), strict=True)]
 
 
@@ -326,12 +335,17 @@ def _told(asked: _Questions, hyd: Hydraulics | None) -> Stages:
     if hyd is None:
         return found
     joining = asked.joining
-    spills = _spill_limits_l_h(build, option, [(targets[number], joins.manifold_kpa) for number, _, joins in joining])
+    spills = floats(np.full(len(joining), np.nan))
+    if asked.whole:
+        joined = [(targets[number], joins.manifold_kpa) for number, _, joins in joining]
+        spills = _spill_limits_l_h(build, option, joined)
     for position, (number, index, joins) in enumerate(joining):
-        asked_m3_s = asked.asks[3 * position].demand_kg_s / fuel_state(build, targets[number]).density_kg_m3
-        switch = _switch(option.pumps[index], joins, hyd, 3 * position, asked_m3_s, float(spills[position]))
+        before = asked.each * position
+        asked_m3_s = asked.asks[before].demand_kg_s / fuel_state(build, targets[number]).density_kg_m3
+        shut = before + 2 if asked.whole else None
+        switch = _switch(option.pumps[index], joins, hyd, (before, shut), asked_m3_s, float(spills[position]))
         found.switches[number].append(switch)
-    at = 3 * len(joining)
+    at = asked.each * len(joining)
     for number, target in enumerate(targets):
         need = demand(build, target).chosen_kg_s / fuel_state(build, target).density_kg_m3
 
@@ -349,9 +363,12 @@ def _told(asked: _Questions, hyd: Hydraulics | None) -> Stages:
     return found
 
 
-def _switch(group: PumpGroup, joins: Place, hyd: Hydraulics, before: int, wanted: float, spill_l_h: float) -> Switch:
-    """A switch from its three answers: before, after, and with the throttle shut."""
-    after, shut = before + 1, before + 2
+def _switch(
+    group: PumpGroup, joins: Place, hyd: Hydraulics, at: tuple[int, int | None], wanted: float, spill_l_h: float
+) -> Switch:
+    """A switch from its answers: before it, after it (the next), and with the throttle shut, where that was asked."""
+    before, shut = at
+    after = before + 1
     supply = float(hyd.supply_at_set_m3_s[before])
     return Switch(
         group,
@@ -363,8 +380,8 @@ def _switch(group: PumpGroup, joins: Place, hyd: Hydraulics, before: int, wanted
         float(hyd.bypass_m3_s[after]) * L_H,
         spill_l_h,
         wanted / supply if supply > 0 else float("inf"),
-        float(hyd.rail_kpa[shut]),
-        float(hyd.set_kpa[shut]),
+        float("nan") if shut is None else float(hyd.rail_kpa[shut]),
+        float("nan") if shut is None else float(hyd.set_kpa[shut]),
     )
 
 
