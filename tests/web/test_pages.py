@@ -57,7 +57,7 @@ def test_every_page_of_every_option_and_target(reader, reading, key, name):
             assert len(ids) == len(set(ids)), sorted(i for i in ids if ids.count(i) > 1)
             for piece in page.select("[data-source]"):
                 # Remedies are those of the option on every page and target: Ask, which shows all, asks for them.
-                weighed = re.search(r"/(remedies/\d+|put-right)", piece["data-source"])
+                weighed = re.search(r"/(remedies|put-right)\?", piece["data-source"])
                 if weighed and (key != "ask" or target is not bench.build.targets[0]):
                     continue
                 answer = reader.get(piece["data-source"])
@@ -107,6 +107,20 @@ def test_html_in_names_is_only_text(client, curlew):
         response = client.get(url)
         assert "<img" not in response.text
         assert "&lt;img" in response.text
+
+
+def test_remedies_of_several_findings_come_in_one_answer(client, curlew):
+    page = soup(client.get(f"/builds/{curlew}/pump?target=hill"))
+    addresses = [one["data-source"] for one in page.select(".remedies-of")]
+    assert len(addresses) > 2
+    numbers = [address.rsplit("number=", 1)[1] for address in addresses]
+    together = soup(client.get(addresses[0] + "".join(f"&number={one}" for one in (*numbers[1:], numbers[0], "998"))))
+    assert [piece["data-piece"] for piece in together.select("[data-piece]")] == [f"remedies-{one}" for one in numbers]
+    for number, address in zip(numbers, addresses, strict=True):
+        alone = soup(client.get(address)).select_one("[data-piece]")
+        assert together.select_one(f'[data-piece="remedies-{number}"]').decode() == alone.decode()
+    assert not soup(client.get(f"/builds/{curlew}/pump/remedies?number=998")).select("[data-piece]")
+    assert client.get(f"/builds/{curlew}/pump/remedies?number=-1").status_code == 404
 
 
 def test_remedy_undo_and_redo(client, curlew):

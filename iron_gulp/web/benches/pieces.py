@@ -2,13 +2,13 @@
 
 from typing import Annotated
 
-from fastapi import APIRouter, HTTPException, Path, Query, Request, Response
+from fastapi import APIRouter, HTTPException, Query, Request, Response
 from fastapi.responses import RedirectResponse
 
 from ..parts.explaining import explanation_view
 from ..parts.rendering import page, units_of, workshop_of
 from ..parts.stations import PAGES
-from ..parts.types import BuildId
+from ..parts.types import BuildId, FindingNumber
 from .showing import piece, show, show_revisions, show_sheets
 
 router = APIRouter(prefix="/builds/{build_id}")
@@ -60,20 +60,20 @@ def chart(
         raise HTTPException(404, "There is no such chart.") from None
 
 
-@router.get("/{page_key}/remedies/{number}")
+@router.get("/{page_key}/remedies")
 def remedies(
     request: Request,
     build_id: BuildId,
     page_key: str,
-    number: Annotated[int, Path(ge=0, le=999)],
+    number: Annotated[list[FindingNumber] | None, Query()] = None,
     option: str | None = None,
     target: str | None = None,
 ) -> Response:
-    """What to do about a finding, tried on the model."""
+    """What to do about findings, tried on the model: a piece for each that is still there."""
     view = piece(request, build_id, page_key, option, target)
-    if number >= len(view.bench.judged.findings):
-        return Response(status_code=204)  # the finding went with a change since the page was drawn
-    return page(request, "remedies.html", v=view, number=number, units=view.units)
+    count = len(view.bench.judged.findings)
+    asked = [one for one in dict.fromkeys(number or ()) if one < count]
+    return page(request, "remedies.html", v=view, numbers=asked, units=view.units)
 
 
 @router.get("/{page_key}/put-right")

@@ -262,10 +262,40 @@ async function fetchPiece(element) {
       delete element.dataset.asked;
       announce("The server did not answer for a chart; it comes with the next change.");
     }
+  } else if (element.classList.contains("remedies-of")) {
+    await fetchTogether(element);
+    return;
   } else {
     await htmx.ajax("GET", element.dataset.source, { source: element, target: element, swap: "innerHTML" });
   }
   element.removeAttribute("aria-busy");
+}
+
+// Remedies of findings seen at the same moment are asked for in one request: the model tries them in one set.
+let waiting = [];
+async function fetchTogether(element) {
+  waiting.push(element);
+  if (waiting.length > 1) return;
+  await new Promise((done) => setTimeout(done, 0));
+  const [together, address] = [waiting, new URL(waiting[0].dataset.source, location.href)];
+  waiting = [];
+  const wanted = together.map((one) => one.dataset.asked);
+  together.slice(1).forEach((one) => address.searchParams.append("number", new URL(one.dataset.source, location.href).searchParams.get("number")));
+  try {
+    const answer = await fetch(address, { headers: { "HX-Request": "true" } });
+    if (!answer.ok) throw new Error(String(answer.status));
+    const pieces = new DOMParser().parseFromString(await answer.text(), "text/html");
+    together.forEach((one, at) => {
+      if (one.dataset.asked !== wanted[at]) return;  // asked again since
+      const piece = pieces.querySelector(`[data-piece="${one.id}"]`);
+      one.replaceChildren(...(piece ? piece.childNodes : []));  // none: the finding went with a change since
+      htmx.process(one);
+    });
+  } catch (error) {
+    together.forEach((one) => { delete one.dataset.asked; });
+    announce("The server did not answer for the remedies; they come with the next change.");
+  }
+  together.forEach((one) => one.removeAttribute("aria-busy"));
 }
 
 function watchPieces() {
