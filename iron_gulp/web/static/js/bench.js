@@ -329,7 +329,8 @@ function fetchForPaper(element) {
   else element.innerHTML = request.responseText;
 }
 window.addEventListener("beforeprint", () => {
-  document.querySelectorAll("[data-source]").forEach(fetchForPaper);
+  // Remedies and closed folds do not go to paper.
+  document.querySelectorAll("[data-source]:not(.remedies-of)").forEach((element) => { if (!element.closest("details:not([open])")) fetchForPaper(element); });
   document.dispatchEvent(new CustomEvent("bench:paper", { detail: true }));
 });
 window.addEventListener("afterprint", () => document.dispatchEvent(new CustomEvent("bench:paper", { detail: false })));

@@ -8,8 +8,8 @@ const LOOKS = {
   stack: { type: "solid", width: 1.2 },
   off: { type: [1, 3], width: 1.4 },
 };
-// Layers under the main curve are filled, each paler than the one below it; what is off is an outline.
 const PAPER_PX = 540;  // what a panel on a sheet of A4 holds
+// Layers under the main curve are filled, each paler than the one below it; what is off is an outline.
 const FILLED = { main: 0.1, stack: 0.16 };
 
 function tone(name) {
