@@ -1,6 +1,7 @@
 """Where each rule begins to speak: the value at which it does is sought, and what stands there worked out by hand."""
 
 import math
+from itertools import pairwise
 
 import numpy as np
 import pytest
@@ -11,6 +12,7 @@ from iron_gulp.core.advise import find
 from iron_gulp.core.judge import judge, judge_all
 from iron_gulp.core.model import Filter, FilterPart, LinePart, Passage, Rail, Suction, Tank, Wiring, apply
 from iron_gulp.core.physics import ampacity_a
+from iron_gulp.core.physics.fuels import viscosity_mpa_s
 from iron_gulp.core.study import sweeps
 from iron_gulp.shelf import load_shelf
 from tests.systems import a_target, build, check_option, fitted_line, lift_stage, line, pump, split
@@ -252,3 +254,40 @@ def test_injector_flow_is_drawn_against_the_other_references(reference, compared
     one = apply(build(), edits)
     labels = {each.label for each in sweeps.injector_flow(one, judge(one, *_only(one))).series}
     assert labels - {"This target"} == {"As referenced now", *compared}
+
+
+@pytest.mark.parametrize(
+    ("field", "limit", "ripple"),
+    [
+        ("on_above_kpa", 50.0, 2.0),
+        ("on_above_rpm", 3000.0, 75.0),
+        ("on_above_l_h", 100.0, 6.0),
+        ("on_above_duty_pct", 60.0, 2.0),
+    ],
+)
+def test_a_stage_chatters_where_its_band_is_narrower_than_the_ripple_of_its_signal(field, limit, ripple):
+    def staged(hysteresis_pct):
+        waits = pump(id="g2", hysteresis_pct=hysteresis_pct, min_on_s=0.1, **{field: limit})
+        return build(check_option(pumps=(pump(), waits)))
+
+    narrow = boundary("stage-chatters", staged, 0.01, 40.0)
+    assert narrow * limit / 100.0 == pytest.approx(ripple, rel=0.01)
+    one = staged(narrow / 2)
+    found = next(f for f in find(one, *_found(one), CATALOGUE) if f.code == "stage-chatters")
+    cured = apply(one, found.remedies[0].edits)
+    assert not speaks("stage-chatters", cured)
+    assert dict(found.remedies[0].edits)["options/o1/pumps/g2/hysteresis_pct"] == math.ceil(ripple / limit * 100.0)
+
+
+def _found(one):
+    return one.options[0], judge_all(one, one.options[0])
+
+
+def test_ethanol_keeps_thinning_beyond_its_table():
+    """Straight lines in the logarithm, carried on from the last two points on either side."""
+    hot = [float(viscosity_mpa_s(1.0, at)) for at in (50.0, 60.0, 70.0, 80.0, 90.0)]
+    cold = [float(viscosity_mpa_s(1.0, at)) for at in (-40.0, -30.0, -20.0)]
+    assert all(before > after for before, after in pairwise(hot))
+    assert all(before > after for before, after in pairwise(cold))
+    assert math.log(hot[3] / hot[4]) == pytest.approx(math.log(hot[2] / hot[3]), rel=0.05)
+    assert math.log(cold[0] / cold[1]) == pytest.approx(math.log(cold[1] / cold[2]), rel=0.05)
