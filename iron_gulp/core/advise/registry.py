@@ -169,12 +169,18 @@ class _Weighing:
                 there = Context(changed, option, tuple(verdicts), context.catalogue, notes=False)
                 tried.append((number, remedy, there))
         staging.ask_together(context, [there for _, _, there in tried])
-        kept: dict[int, list[tuple[bool, int, Remedy]]] = {number: [] for number in numbers}
+        left: dict[int, list[tuple[Remedy, dict[str, str]]]] = {number: [] for number in numbers}
         for number, remedy, there in tried:
-            after = _troubles(_found(there))
-            new = [title for code, title in after.items() if code not in before]
-            label = remedy.label if not new else f"{remedy.label}. Leaves to do: {'; '.join(new)}"
-            kept[number].append((self._found[number].code in after, len(after), replace(remedy, label=label)))
+            left[number].append((remedy, _troubles(_found(there))))
+        kept: dict[int, list[tuple[bool, int, Remedy]]] = {number: [] for number in numbers}
+        for number, weighed in left.items():
+            fewest = min((set(after) for _, after in weighed), key=lambda after: len(after), default=set(before))
+            cleared = set(before) - fewest
+            for remedy, after in weighed:
+                # What is new, and what another remedy of this finding would have cleared.
+                remain = [title for code, title in after.items() if code not in before or code in cleared]
+                label = remedy.label if not remain else f"{remedy.label}. Leaves to do: {'; '.join(remain)}"
+                kept[number].append((self._found[number].code in after, len(after), replace(remedy, label=label)))
         return [
             [remedy for _, _, remedy in sorted(each, key=lambda one: one[:2])]
             + [remedy for remedy in self._found[number].remedies if not remedy.edits]
