@@ -284,6 +284,11 @@ def test_a_page_is_accessible_by_day_and_night_and_fits_every_width(page, key):
         page.set_viewport_size({"width": width, "height": 900})
         settle(page)
         assert page.evaluate("document.documentElement.scrollWidth") <= width
+    squeezed = "all => all.filter((one) => one.clientWidth < 300).map((one) => one.className)"
+    assert (
+        page.locator(".panel:visible, .picture:visible, .chart-box:visible, .findings:visible").evaluate_all(squeezed)
+        == []
+    )
     if key != "garage":
         assert page.locator(".sheet-head:visible").count() == 0
         assert page.locator("button:visible:not(.figure)").count() > 0
