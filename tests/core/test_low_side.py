@@ -442,7 +442,7 @@ def test_pulsation_is_the_ripple_of_evenly_spaced_injectors():
     assert one == pytest.approx((held.max() - held.min()) / volume * 30e6 / 1e3, rel=1e-3)
 
 
-@draws(8)
+@draws(4)
 @given(
     st.sampled_from(["bypass after the rail", NEAR, NONE]),
     st.sampled_from(["in parallel", "in series, boosting the others"]),

@@ -270,7 +270,7 @@ def limited_systems(draw):
     )
 
 
-@draws(12)
+@draws(8)
 @given(
     limited_systems(),
     st.floats(60, 500),
