@@ -23,6 +23,7 @@ from iron_gulp.core.model import (
 )
 from iron_gulp.shelf import load_shelf
 from tests.systems import (
+    CHECK_CURVE,
     a_target,
     build,
     check_option,
@@ -55,6 +56,19 @@ def wired(**changes):
 def staged(joins_kpa, **changes):
     weak = pump(id="g1", derate_pct=75.0)
     return build(check_option(pumps=(weak, pump(id="g2", on_above_kpa=joins_kpa))), a_target(**changes))
+
+
+def contradicting(share=1.1):
+    """A pump whose table at 12 V moves a share of the one at 13.5 V."""
+    flows = tuple(share * flow for flow in CHECK_CURVE.flow_l_h)
+    low = CHECK_CURVE.model_copy(update={"voltage_v": 12.0, "flow_l_h": flows})
+    return pump(part=pump().part.model_copy(update={"curves": (CHECK_CURVE, low)}))
+
+
+def test_tables_may_differ_as_measurements_do():
+    assert "tables-contradict" not in codes(build(check_option(pumps=(contradicting(1.01),))))
+    assert "tables-contradict" not in codes(build(check_option(pumps=(contradicting(0.9),))))
+    assert "tables-contradict" in codes(build(check_option(pumps=(contradicting(1.03),))))
 
 
 def told(**calibration):
@@ -175,6 +189,7 @@ CASES = {
     "regulator-kind": lambda: apply(build(), [("options/o1/regulator/part/works", "deadhead")]),
     "overflow-small": lambda: build(check_option(lift=lift_stage(6.0, overflow_mm=5.0))),
     "tank-vent": lambda: apply(build(), [("options/o1/tank/vent_mm", 1.0)]),
+    "tables-contradict": lambda: build(check_option(pumps=(contradicting(),))),
     "surge-dry": lambda: build(check_option(lift=lift_stage(6.0, surge_l=1.0, uncovered_s=30.0))),
     "tank-fill": lambda: build(check_option(tank=Tank(fill_l_h=9000.0))),
     "class-fuel": lambda: build(None, a_target(ethanol_pct=85, class_ethanol_pct=10)),

@@ -53,8 +53,8 @@ def curve(end, volts=13.5, share=1.0):
 
 @st.composite
 def pump_parts(draw):
-    end, other = draw(st.sampled_from(sorted(ENDS))), draw(st.sampled_from(sorted(ENDS)))
-    curves = [curve(end)] + ([curve(other, 12.0, 0.8)] if draw(st.booleans()) else [])
+    end = draw(st.sampled_from(sorted(ENDS)))
+    curves = [curve(end)] + ([curve(end, 12.0, draw(st.sampled_from([0.8, 0.99])))] if draw(st.booleans()) else [])
     kind = draw(st.sampled_from(["turbine", "gerotor", "brushless", "mechanical"]))
     return PumpPart(name="pump", kind=kind, curves=tuple(curves), relief_kpa=draw(st.sampled_from([None, None, 450.0])))
 

@@ -2,7 +2,7 @@
 
 from collections.abc import Iterable, Iterator, Sequence
 from functools import partial
-from itertools import islice
+from itertools import islice, pairwise
 
 import numpy as np
 
@@ -337,4 +337,41 @@ def check_valves(context: Context) -> Iterator[Finding]:
     )
 
 
-RULES = (run_out, not_pumping, wiring_drop, check_valves, free_flow_rating, more_than_needed)
+TABLES_AGREE = 1.02  # what two measurements of one pump may differ by
+
+
+def tables_contradict(context: Context) -> Iterator[Finding]:
+    """A table at less voltage that moves more than the one at more: no pump does, and no answer can be trusted then."""
+    for index, group in enumerate(context.option.pumps):
+        ordered = sorted(group.part.curves if group.part.kind != "mechanical" else (), key=lambda one: one.voltage_v)
+        for low, high in pairwise(ordered):
+            within = [kpa for kpa in low.pressure_kpa if kpa <= high.pressure_kpa[-1]]
+            flows = [np.interp(within, one.pressure_kpa, one.flow_l_h) for one in (low, high)]
+            over = np.flatnonzero(flows[0] > flows[1] * TABLES_AGREE + 1.0)
+            if not over.size:
+                continue
+            at = int(over[0])
+            yield Finding(
+                "tables-contradict",
+                "warn",
+                "pump",
+                "The pump's tables contradict each other",
+                "Group {group}: at {table_kpa} the table at {low_v} moves {low_l_h} and the one at {high_v} only "
+                "{high_l_h}.",
+                "Between two tables the flow goes by voltage. Where less voltage moves more, the pump would bring more "
+                "the harder it is pressed, and what is worked out from it means nothing.",
+                {
+                    "group": str(index + 1),
+                    "table_kpa": within[at],
+                    "low_v": low.voltage_v,
+                    "high_v": high.voltage_v,
+                    "low_l_h": float(flows[0][at]),
+                    "high_l_h": float(flows[1][at]),
+                },
+                (),
+                (Remedy("Look the tables up again, or measure the pump at both voltages"),),
+            )
+            break
+
+
+RULES = (tables_contradict, run_out, not_pumping, wiring_drop, check_valves, free_flow_rating, more_than_needed)
