@@ -2,7 +2,8 @@
 
 from .figures import FIGURES, Context, Explanation, explain, value
 from .parts_list import SPARE_LENGTH, Item, parts_list
-from .report import plain, report, solve_report
+from .plain import plain
+from .report import report, solve_report
 
 __all__ = [
     "FIGURES",

@@ -1,6 +1,5 @@
 """The complete solution of a target as plain data, units in the key names; what the command line prints."""
 
-import math
 from typing import Any
 
 from ..judge import TargetVerdict, judge_all
@@ -8,11 +7,8 @@ from ..model import Build
 from ..physics import M3_S_PER_L_H, Floats
 from ..solve import IDLE, PEAK, State
 from ..study import legs
-
-
-def plain(value: float | None) -> float | None:
-    """A float fit for JSON: None for what has no finite value."""
-    return None if value is None or not math.isfinite(value) else float(value)
+from .high_side import high_side
+from .plain import plain
 
 
 def solve_report(build: Build, option_id: str | None, target_id: str | None) -> dict[str, Any]:
@@ -30,14 +26,15 @@ def report(build: Build, verdict: TargetVerdict) -> dict[str, Any]:
         "target": verdict.target.id,
         "fuel": {name: plain(getattr(verdict.fuel, name)) for name in verdict.fuel.__dataclass_fields__},
         "demand": {name: plain(getattr(verdict.demand, name)) for name in verdict.demand.__dataclass_fields__},
-        "peak": point(verdict, PEAK),
-        "idle": point(verdict, IDLE),
+        "peak": {**point(verdict, PEAK), "high_side": high_side(build, verdict, PEAK)},
+        "idle": {**point(verdict, IDLE), "high_side": high_side(build, verdict, IDLE)},
         "loads": [
             {
                 "component": load.component,
                 "load": plain(load.load),
                 "status": load.status,
                 "ceiling_kw": plain(load.ceiling_kw),
+                "ceiling_crank_kw": plain(load.ceiling_crank_kw),
                 "measure": load.measure,
             }
             for load in verdict.loads
@@ -65,6 +62,8 @@ def point(verdict: TargetVerdict, index: int) -> dict[str, Any]:
         return plain(float(array[index]) * scale)
 
     l_h = 1.0 / M3_S_PER_L_H
+    ported = verdict.option.injectors is not None and verdict.option.mode != "direct only"
+    metered = ported or verdict.option.carburettor is not None
     return {
         "state": State(int(hyd.state[index])).name.lower().replace("_", " "),
         "rpm": at(points.rpm),
@@ -86,11 +85,11 @@ def point(verdict: TargetVerdict, index: int) -> dict[str, Any]:
         "filter_drop_kpa": at(hyd.filter_kpa),
         "return_drop_kpa": at(hyd.return_kpa),
         "floor_kpa": at(hyd.floor_kpa),
-        "injector_open_g_s": at(points.open_kg_s, 1e3),
-        "injector_dead_ms": at(points.dead_ms),
-        "injector_effective_ms": at(points.effective_ms),
-        "injector_pulse_ms": at(points.pulse_ms),
-        "injector_duty_pct": at(points.duty, 100.0),
+        "injector_open_g_s": at(points.open_kg_s, 1e3) if metered else None,
+        "injector_dead_ms": at(points.dead_ms) if metered else None,
+        "injector_effective_ms": at(points.effective_ms) if metered else None,
+        "injector_pulse_ms": at(points.pulse_ms) if metered else None,
+        "injector_duty_pct": at(points.duty, 100.0) if metered else None,
         "pumps": [
             {
                 "group": group.id,

@@ -10,7 +10,7 @@ import numpy as np
 from ..judge import TargetVerdict
 from ..model import Build, Edit, Option, Target
 from ..physics import key_of
-from ..solve import PEAK, meter_of, packed
+from ..solve import PEAK, meters_of, packed
 from ..study import Stages, propose, stages_of_each
 from .base import Context, Finding, Remedy, names
 
@@ -53,7 +53,7 @@ def ask_together(now: Context, trials: Sequence[Context]) -> None:
 def _felt(context: Context) -> tuple[Hashable, ...]:
     """What stages depend on, by value: the systems as packed, what meters their fuel, and all that asks for it."""
     build, option = context.build, context.option
-    meters = tuple(meter_of(build, option, one.target) for one in context.verdicts)
+    meters = tuple(meters_of(build, option, one.target) for one in context.verdicts)
     asking = (build.car, build.engine, build.rules, build.fuels, build.measured, build.targets)
     return (key_of((packed(option), meters)), *asking)
 

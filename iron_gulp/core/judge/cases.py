@@ -9,11 +9,11 @@ from ..model import Build, Option, Target, Wiring, remembered
 from ..physics import Floats, array, join, shape_of
 from ..solve import (
     Demand,
-    Meter,
+    Meters,
     Systems,
     Targets,
     demand_of,
-    meter_of,
+    meters_of,
     open_at_set_kg_s,
     packed,
     switch_carries_a,
@@ -39,7 +39,7 @@ class Cases:
     """
 
     systems: Systems
-    meter: Meter | None
+    meters: Meters
     targets: Targets
     circuits: tuple[Circuit, ...]
     hold_kpa: Floats
@@ -51,7 +51,7 @@ class Cases:
 
     def open_at_set_kg_s(self) -> Floats:
         """What injectors or needles pass held open at the set pressure, kg/s."""
-        return open_at_set_kg_s(self.systems, self.meter, self.targets)
+        return open_at_set_kg_s(self.systems, self.meters, self.targets)
 
 
 def circuit_of(wiring: Wiring) -> Circuit:
@@ -75,7 +75,7 @@ def case_of(build: Build, option: Option, target: Target) -> Cases:
     bowl = option.carburettor
     return Cases(
         packed(option),
-        meter_of(build, option, target),
+        meters_of(build, option, target),
         targets_of(build, target),
         remembered(option, "circuits", _circuits),
         array(np.inf if bowl is None else bowl.highest_kpa),
@@ -87,6 +87,6 @@ def together(cases: Sequence[Cases]) -> list[tuple[list[int], Cases]]:
     """Cases put into sets of systems built alike, with their positions."""
     alike: dict[Hashable, list[int]] = {}
     for position, case in enumerate(cases):
-        shape = (remembered(case.systems, "shape", shape_of), case.meter is None)
+        shape = (remembered(case.systems, "shape", shape_of), case.meters.port is None)
         alike.setdefault(shape, []).append(position)
     return [(positions, join([cases[position] for position in positions])) for positions in alike.values()]

@@ -14,7 +14,7 @@ from numpy.typing import NDArray
 
 from ..model import POWER_LIMITS, Component
 from ..physics import M3_S_PER_L_H, Floats, acceleration_head_kpa, floats, mapped, rising_root
-from ..solve import AIR_SCHOOL, PEAK, branches_kpa, pipe_kpa, pipes_kpa
+from ..solve import AIR_SCHOOL, PEAK, DeliveryRows, branches_kpa, pipe_kpa, pipes_kpa
 from .cases import Cases
 from .loads import Share, Solved
 from .metering import passes_kg_s
@@ -22,7 +22,8 @@ from .metering import passes_kg_s
 Rows = Callable[[Cases], tuple[Solved, tuple[Share, ...]]]
 Ceilings = dict[Component, Floats]
 SHARES = floats(np.geomspace(0.02, 12.0, 10))  # powers looked at first, of the target's
-_ROUNDS, _FAR = 5, 5.0  # powers looked at after them one by one; a load further off than this is only far
+HOPELESS = 1.02  # a load at next to no power
+_ROUNDS, _MORE_ROUNDS = 5, 8  # powers looked at after them one by one
 _NEXT_TO = 1e-7
 _SECANTS, _CLOSE = 8, 1e-4
 _SHARES_LOOKED_AT = (-6.0, 4.0)  # logarithms of shares of the target's power
@@ -41,9 +42,10 @@ def ceilings_kw(solved: Solved, shares: tuple[Share, ...], rows: Rows) -> Ceilin
     crooked = {one: where for one in limits if (where := _out_of_proportion(one, cases)).any()}
     sought: Ceilings = {}
     if crooked and not fixed.all():
-        looked_along: list[Component] = [one for one in crooked if one in ("pumps", "lift")]
+        direct = cases.systems.high is not None
+        looked_along: list[Component] = [one for one in crooked if one in ("pumps", "lift") or direct]
         sought = _sought(cases, looked_along, size, rows) if looked_along else {}
-        if "injectors" in crooked:
+        if "injectors" in crooked and not direct:
             sought["injectors"] = _behind_the_regulator(solved)
         if "needles" in crooked:
             sought["needles"] = _by_secants(cases, "needles", limits["needles"], rows)
@@ -60,6 +62,10 @@ def _out_of_proportion(component: Component, cases: Cases) -> NDArray[np.bool_]:
     """Systems in which a component's limit does not move in proportion with demand."""
     systems = cases.systems
     everywhere, nowhere = np.ones(1, dtype=bool), np.zeros(1, dtype=bool)
+    if component in ("high-pressure pump", "high-pressure inlet"):
+        return everywhere
+    if component in ("injectors", "direct injectors") and systems.delivery is not None and _moves(systems.delivery):
+        return everywhere
     if component == "injectors":
         return everywhere if systems.arrangement == "bypass near the tank" else nowhere
     if component == "needles":
@@ -75,10 +81,15 @@ def _out_of_proportion(component: Component, cases: Cases) -> NDArray[np.bool_]:
     return switched
 
 
+def _moves(told: DeliveryRows) -> bool:
+    """Whether the share of the direct side moves with power."""
+    return told.mode == "ceiling" or (told.mode == "threshold" and told.signal == "flow_l_h")
+
+
 def _behind_the_regulator(solved: Solved) -> Floats:
     """Power at which injectors behind a regulator near the tank run out, kW: their pressure falls with their own flow."""
     cases = solved.cases
-    systems, targets, meter, fluid = cases.systems, cases.targets, cases.meter, solved.fluid
+    systems, targets, meter, fluid = cases.systems, cases.targets, cases.meters.port, solved.fluid
     assert meter is not None
     hyd = solved.points.hydraulics
     left = floats(
@@ -118,7 +129,7 @@ def _sought(cases: Cases, components: list[Component], size: int, rows: Rows) ->
     grid = floats(np.sort(np.concatenate([np.repeat(SHARES[:, None], size, axis=1), *_switches(cases, size)]), axis=0))
     loads = _loads_at(cases, grid, size, rows)
     spans = {one: _Span.of(grid, loads[one]) for one in components}
-    for turn in range(_ROUNDS):
+    for turn in range(_ROUNDS if cases.systems.high is None else _MORE_ROUNDS):
         tried = {one: span.next(halve=turn % 4 == 3) for one, span in spans.items()}
         closer = _loads_at(cases, floats(np.array(list(tried.values()))), size, rows)
         for number, one in enumerate(components):
@@ -127,13 +138,14 @@ def _sought(cases: Cases, components: list[Component], size: int, rows: Rows) ->
 
 
 def _off(load: Floats) -> Floats:
-    """How far a load is from 1, as a logarithm; a load may be infinite, or none."""
-    return floats(np.clip(np.log(np.maximum(load, 1e-9)), -_FAR, _FAR))
+    """How far a load is from 1: −1 without any, 0 at 1, 1 where it is infinite."""
+    with np.errstate(invalid="ignore"):
+        return floats(np.where(load > 1.0, 1.0 - 1.0 / np.maximum(load, 1.0), load - 1.0))
 
 
 @dataclass(frozen=True)
 class _Span:
-    """Per system two powers, of the target's, between which a load passes 1, and how far it is off there (logarithms).
+    """Per system two powers, of the target's, between which a load passes 1 (as logarithms), and how far it is off there.
 
     `known` is false where the load never does. Arrays of shape (systems,); `side` is the end that moved last.
     """
@@ -158,7 +170,8 @@ class _Span:
             floats(np.log(grid[first, at])),
             _off(floats(below)),
             _off(load[first, at]),
-            np.asarray(over.any(axis=0)),
+            # What is too much with nothing flowing is too much at any power: there is no ceiling.
+            np.asarray(over.any(axis=0) & ~(over[0] & (load[0] > HOPELESS))),
             np.zeros(grid.shape[1]),
         )
 

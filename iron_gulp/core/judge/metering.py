@@ -2,6 +2,8 @@
 
 from collections.abc import Iterator
 
+import numpy as np
+
 from ..physics import Floats, floats
 from ..physics import injectors as inj
 from ..solve import IDLE, PEAK, Meter, Targets
@@ -18,13 +20,17 @@ def passes_kg_s(meter: Meter, targets: Targets, across_kpa: Floats) -> Floats:
 def loads(solved: Solved) -> Iterator[Share]:
     """Injectors by what passes at the duty limit and by the pulse idle needs; needles and floats by pressure."""
     cases, points = solved.cases, solved.points
-    asked = solved.demand.chosen_kg_s
-    if cases.meter is None:
+    asked, meter = points.metered_kg_s[PEAK], cases.meters.port
+    if meter is None and cases.systems.needles_m2 is None:
+        return
+    if meter is None:
         hottest = points.hydraulics.differential_kpa.max(axis=0) + cases.drift_kpa
         yield Share("needles", share(asked, points.open_kg_s[PEAK]), "fuel asked of what the needles pass wide open")
         yield Share("float", floats(hottest / cases.hold_kpa), "inlet pressure of what the floats hold against")
         return
-    passes = passes_kg_s(cases.meter, cases.targets, points.hydraulics.meant_kpa[PEAK])
+    passes = passes_kg_s(meter, cases.targets, points.hydraulics.meant_kpa[PEAK])
     yield Share("injectors", share(asked, passes), "fuel asked of what passes at the duty limit")
-    least = share(floats(cases.meter.min_pulse_ms + 0.0 * asked), points.effective_ms[IDLE])
+    # Where the direct side alone carries idle, port injectors have no pulse to be too short.
+    smallest = np.where(points.metered_kg_s[IDLE] > 0, meter.min_pulse_ms, 0.0)
+    least = share(floats(smallest), points.effective_ms[IDLE])
     yield Share("injector idle", least, "smallest repeatable pulse of the pulse idle needs")

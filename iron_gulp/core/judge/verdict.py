@@ -10,20 +10,21 @@ from math import isnan
 from ..model import LIMITS, ORDER, POWER_LIMITS, TITLES, Build, Component, Option, Target
 from ..physics import Floats
 from ..solve import Demand, FuelState, LiftSolution, PointSolution, fuel_state, one_demand, solve_lifts, solve_targets
-from . import air, electrics, lifting, metering, returning, supply
+from . import air, direct, electrics, lifting, metering, returning, supply
 from .cases import Cases, case_of, together
 from .ceilings import Ceilings, ceilings_kw
 from .loads import Share, Solved, Status, status_of
 
-GROUPS = (air, metering, supply, electrics, lifting, returning)
+GROUPS = (air, metering, direct, supply, electrics, lifting, returning)
 
 
 @dataclass(frozen=True)
 class Load:
-    """One component's load: 1 is its ceiling. `ceiling_kw` is the power (as the target quotes it) at which it runs out.
+    """One component's load: 1 is its ceiling.
 
-    `ceiling_kw` is None for components whose limit does not move with power (idle limits), where there is no ceiling
-    (demand by air mass stays what it is), and where ceilings were not asked for.
+    `ceiling_kw` is the power (as the target quotes it) at which it runs out, `ceiling_crank_kw` the same at the crank.
+    None for components whose limit does not move with power (idle limits), where there is no ceiling (demand by air mass
+    stays what it is), and where ceilings were not asked for.
     """
 
     component: Component
@@ -32,6 +33,7 @@ class Load:
     status: Status
     ceiling_kw: float | None
     measure: str
+    ceiling_crank_kw: float | None = None
 
 
 @dataclass(frozen=True)
@@ -62,11 +64,12 @@ class TargetVerdict:
 
     @property
     def power_limit(self) -> Load:
-        """The component that limits power first: the lowest ceiling, or the highest load where there is none."""
+        """What limits power first: the lowest ceiling, or the highest load where there is none at any power."""
         limits = [load for load in self.loads if load.component in POWER_LIMITS]
         known = [load for load in limits if load.ceiling_kw is not None]
-        if not known:
-            return max(limits, key=lambda load: load.load)
+        hopeless = [load for load in limits if load.ceiling_kw is None and load.load > 1.0]
+        if not known or hopeless:
+            return max(hopeless or limits, key=lambda load: load.load)
         return min(known, key=lambda load: (load.ceiling_kw or 0.0, -load.load))
 
     @property
@@ -88,7 +91,7 @@ def judge_rows(cases: Cases) -> JudgedRows:
 
 
 def _solved_and_loaded(cases: Cases) -> tuple[Solved, tuple[Share, ...]]:
-    demand, points = solve_targets(cases.systems, cases.meter, cases.targets)
+    demand, points = solve_targets(cases.systems, cases.meters, cases.targets)
     lift = None if cases.systems.lift is None else solve_lifts(cases.systems, cases.targets)
     solved = Solved(cases, demand, points, lift)
     shares = [one for group in GROUPS for one in group.loads(solved)]
@@ -127,7 +130,8 @@ def _verdict(
         status = air.air_status(load) if one.component == "engine" else status_of(load, headroom)
         power = float(limits[one.component][row]) if one.component in limits else float("nan")
         ceiling = None if isnan(power) else power
-        loads.append(Load(one.component, TITLES[one.component], load, status, ceiling, one.measure))
+        crank = None if ceiling is None else ceiling * demand.crank_kw / target.power_kw
+        loads.append(Load(one.component, TITLES[one.component], load, status, ceiling, one.measure, crank))
     lift = None if solved.lift is None else solved.lift.at(row)
     pairs = tuple((float(available[row]), float(needed[row])) for available, needed in heads)
     return TargetVerdict(

@@ -15,11 +15,17 @@ from .defaults import (
 )
 from .edits import Edit, EditError, Problem, apply, dump, problems_of, value_at
 from .elements import (
+    FLOOR_ABOVE_CYLINDER_KPA,
+    FLOOR_SHARE,
     Branch,
     Calibration,
     Carburettor,
+    Delivery,
+    DirectInjectorSet,
     Filter,
     Fitting,
+    HighPump,
+    HighSide,
     InjectorSet,
     LiftStage,
     Line,
@@ -27,6 +33,7 @@ from .elements import (
     Pickup,
     PumpGroup,
     Rail,
+    RailTarget,
     Regulator,
     Restriction,
     Split,
@@ -59,7 +66,19 @@ from .makeup import (
     station_of,
 )
 from .memory import remembered
-from .parts import FilterPart, InjectorPart, LinePart, Model, Part, PumpCurve, PumpPart, RegulatorPart
+from .parts import (
+    DirectInjectorPart,
+    Efficiency,
+    FilterPart,
+    HighPumpPart,
+    InjectorPart,
+    LinePart,
+    Model,
+    Part,
+    PumpCurve,
+    PumpPart,
+    RegulatorPart,
+)
 from .versions import SCHEMA_VERSION, upgraded
 
 __all__ = [
@@ -68,6 +87,8 @@ __all__ = [
     "DRIVELINE_LOSS",
     "EXPECTED_BAND",
     "EXPECTED_LAMBDA",
+    "FLOOR_ABOVE_CYLINDER_KPA",
+    "FLOOR_SHARE",
     "KINDS",
     "LIMITS",
     "LOADS",
@@ -84,15 +105,22 @@ __all__ = [
     "Catalogue",
     "Component",
     "CustomFuel",
+    "Delivery",
     "DesignRules",
+    "DirectInjectorPart",
+    "DirectInjectorSet",
     "Edit",
     "EditError",
+    "Efficiency",
     "Engine",
     "Filter",
     "FilterPart",
     "Fitted",
     "FittedPart",
     "Fitting",
+    "HighPump",
+    "HighPumpPart",
+    "HighSide",
     "InLine",
     "InjectorPart",
     "InjectorSet",
@@ -111,6 +139,7 @@ __all__ = [
     "PumpGroup",
     "PumpPart",
     "Rail",
+    "RailTarget",
     "Regulator",
     "RegulatorPart",
     "Restriction",

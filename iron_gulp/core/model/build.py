@@ -11,7 +11,9 @@ from .elements import (
     Calibration,
     Carburettor,
     Cooler,
+    Delivery,
     Filter,
+    HighSide,
     InjectorSet,
     LiftStage,
     Line,
@@ -49,6 +51,8 @@ class Option(Model):
     carburettor: Carburettor | None = Field(None, title="Carburettor")
     split: Split | None = Field(None, title="Split to several rails")
     rail: Rail = Rail()
+    high_side: HighSide | None = Field(None, title="Direct injection")
+    delivery: Delivery | None = Field(None, title="Direct and port together")
     regulator: Regulator
     return_line: Line
     return_entry: Literal["below the fuel level", "above the fuel level", "into the vent line"] = Field(
@@ -60,7 +64,10 @@ class Option(Model):
     def _groups(self) -> Self:
         unique("pump group", [group.id for group in self.pumps])
         unique("passage", [passage.id for passage in (*self.feed_passages, *self.return_passages)])
-        if (self.injectors is None) == (self.carburettor is None):
+        if self.delivery is not None:
+            self._sides(self.delivery.mode)
+        injected = self.injectors is not None or self.high_side is not None
+        if injected == (self.carburettor is not None):
             raise ValueError("a system has either injectors or a carburettor")
         if (self.carburettor is not None) != self.regulator.arrangement.startswith("carburettor"):
             raise ValueError("carburettor arrangements of the regulator go with a carburettor, the others with injectors")
@@ -73,6 +80,21 @@ class Option(Model):
         if all(group.staged for group in self.pumps if group.place == "in parallel"):
             raise ValueError("at least one pump group must always run, or the engine idles without fuel")
         return self
+
+    def _sides(self, mode: str) -> None:
+        if mode != "port only" and self.high_side is None:
+            raise ValueError(f"delivery {mode!r} needs direct injection; this system has none")
+        if mode != "direct only" and self.injectors is None:
+            raise ValueError(f"delivery {mode!r} needs port injectors; this system has none")
+
+    @property
+    def mode(self) -> str:
+        """Who delivers the fuel; what one side alone leaves no choice about need not be said."""
+        if self.delivery is not None:
+            return self.delivery.mode
+        if self.high_side is None:
+            return "port only"
+        return "direct only" if self.injectors is None else "ceiling"
 
 
 class CustomFuel(Model):

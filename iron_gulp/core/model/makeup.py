@@ -12,12 +12,17 @@ from .build import Option
 from .elements import Restriction
 from .parts import FilterPart, InjectorPart, LinePart, Part, PumpPart, RegulatorPart
 
-Station = Literal["fuel", "pump", "feed", "injectors", "demand", "regulator"]
+Station = Literal["fuel", "pump", "feed", "high", "injectors", "demand", "regulator"]
 Section = Literal["Tank and supply", "Pumps", "Feed", "Engine", "Return", "Electrics"]
 Component = Literal[
     "engine",
     "injectors",
     "injector idle",
+    "high-pressure pump",
+    "direct injectors",
+    "high-pressure inlet",
+    "direct injector idle",
+    "high-pressure limit",
     "needles",
     "float",
     "pumps",
@@ -33,6 +38,7 @@ STATIONS: dict[Station, str] = {
     "fuel": "Tank & fuel",
     "pump": "Pumps",
     "feed": "Feed",
+    "high": "High side",
     "injectors": "Injectors",
     "demand": "Engine",
     "regulator": "Regulator & return",
@@ -54,6 +60,11 @@ LOADS: tuple[LoadKind, ...] = (
     LoadKind("engine", "Engine air", "demand", "air"),
     LoadKind("injectors", "Injectors", "injectors", "power"),
     LoadKind("injector idle", "Injectors at idle", "injectors", "state"),
+    LoadKind("direct injectors", "Direct injectors", "high", "power"),
+    LoadKind("direct injector idle", "Direct injectors at idle", "high", "state"),
+    LoadKind("high-pressure pump", "High-pressure pump", "high", "power"),
+    LoadKind("high-pressure inlet", "High-pressure inlet", "high", "power"),
+    LoadKind("high-pressure limit", "Rail pressure borne", "high", "state"),
     LoadKind("needles", "Float needles", "injectors", "power"),
     LoadKind("float", "Float pressure", "injectors", "state"),
     LoadKind("pumps", "Pumps", "pump", "power"),

@@ -4,6 +4,8 @@ Every quantity carries its unit as the suffix of its name. Models are frozen: a 
 """
 
 from functools import lru_cache
+from itertools import pairwise
+from math import pi
 from typing import Annotated, ClassVar, Literal, Self
 
 from pydantic import BaseModel, ConfigDict, Field, model_validator
@@ -208,3 +210,103 @@ class FilterPart(Part):
     linear_share_pct: float = Field(70.0, ge=0, le=100, title="Linear share")
     grade_um: float = Field(10.0, ge=1, le=500, title="Grade")
     collapse_kpa: float | None = Field(None, ge=5, le=5000, title="Element collapses at")
+
+
+class Efficiency(Model):
+    """A measured table of volumetric efficiency over rail pressure and engine speed, level beyond its edges."""
+
+    not_asked = ()
+
+    pressure_kpa: tuple[Annotated[float, Field(ge=0, le=100_000)], ...] = Field(
+        min_length=1, max_length=12, title="Rail pressure"
+    )
+    rpm: tuple[Annotated[float, Field(ge=0, le=20_000)], ...] = Field(min_length=1, max_length=12, title="Engine speed")
+    efficiency_pct: tuple[tuple[Annotated[float, Field(ge=0, le=100)], ...], ...] = Field(
+        min_length=1, max_length=12, title="Efficiency, a row for each pressure"
+    )
+
+    @model_validator(mode="after")
+    def _consistent(self) -> Self:
+        for name, axis in (("pressures", self.pressure_kpa), ("engine speeds", self.rpm)):
+            if any(b <= a for a, b in pairwise(axis)):
+                raise ValueError(f"{name} must rise from point to point")
+        if len(self.efficiency_pct) != len(self.pressure_kpa):
+            raise ValueError("efficiency needs one row for each pressure")
+        if any(len(row) != len(self.rpm) for row in self.efficiency_pct):
+            raise ValueError("each row of efficiencies needs one value for each engine speed")
+        columns = zip(*self.efficiency_pct, strict=True)
+        if any(above < below for column in columns for above, below in pairwise(column)):
+            raise ValueError("efficiency must not rise with pressure")
+        return self
+
+
+class HighPumpPart(Part):
+    """A high-pressure pump as published: a plunger on cam lobes, or several plungers on a drive of their own.
+
+    A pump known only as so much per cent over stock keeps stock's bore and lift and says how much more it moves.
+    """
+
+    in_groups = {
+        "Filling and tightness": ("inlet_area_mm2", "dead_ratio", "valve_factor", "clearance_um", "seal_mm", "screen_um"),
+        "Drive": ("mech_efficiency_pct", "follower_g", "spring_n"),
+        "Fitting": ("alcohol_ok", "exchange"),
+    }
+    shown_when = {
+        "bore_mm": ("driven", "by cam lobes"),
+        "lift_mm": ("driven", "by cam lobes"),
+        "lobes": ("driven", "by cam lobes"),
+        "over_stock_pct": ("driven", "by cam lobes"),
+        "displacement_cc": ("driven", "several plungers"),
+        "plungers": ("driven", "several plungers"),
+    }
+
+    name: Name = Field("High-pressure pump", title="Description")
+    driven: Literal["by cam lobes", "several plungers"] = Field("by cam lobes", title="Works")
+    bore_mm: float = Field(10.0, ge=2, le=40, title="Plunger")
+    lift_mm: float = Field(4.0, ge=0.5, le=30, title="Lift")
+    lobes: int = Field(3, ge=1, le=8, title="Lobes")
+    over_stock_pct: float = Field(0.0, ge=-50, le=400, title="Moves more than that by")
+    displacement_cc: float = Field(1.0, ge=0.05, le=50, title="Displacement a turn")
+    plungers: int = Field(3, ge=1, le=12, title="Plungers")
+    max_rail_kpa: float = Field(35_000.0, ge=1_000, le=100_000, title="Rail pressure at most")
+    inlet_area_mm2: float = Field(4.0, ge=0.1, le=200, title="Inlet, effective area")
+    dead_ratio: float = Field(1.0, ge=0, le=10, title="Dead volume, strokes")
+    valve_factor: float = Field(0.92, gt=0, le=1, title="Valve factor")
+    clearance_um: float = Field(3.0, ge=0, le=50, title="Clearance")
+    seal_mm: float = Field(15.0, ge=1, le=100, title="Seal length")
+    screen_um: float = Field(60.0, ge=1, le=500, title="Inlet screen")
+    mech_efficiency_pct: float = Field(85.0, gt=0, le=100, title="Mechanical efficiency")
+    follower_g: float = Field(80.0, ge=1, le=2000, title="Follower mass")
+    spring_n: float = Field(250.0, ge=1, le=5000, title="Spring at full lift")
+    exchange: Literal["new", "rebuilt", "exchange unit"] = Field("new", title="Sold as")
+    efficiency: Efficiency | None = Field(None, title="Measured efficiency")
+
+    @property
+    def plunger_mm(self) -> float:
+        """Plunger bore, mm: as it is, as a share over stock implies it, or as the displacement of several needs it."""
+        if self.driven == "several plungers":
+            return float((self.displacement_cc * 1e3 / self.plungers / self.stroke_mm * 4.0 / pi) ** 0.5)
+        return float(self.bore_mm * (1.0 + self.over_stock_pct / 100.0) ** 0.5)
+
+    @property
+    def stroke_mm(self) -> float:
+        """Stroke, mm; several plungers whose stroke is not told are taken as square."""
+        if self.driven == "several plungers":
+            return float((self.displacement_cc * 1e3 / self.plungers * 4.0 / pi) ** (1.0 / 3.0))
+        return self.lift_mm
+
+    @property
+    def strokes_a_turn(self) -> int:
+        """Strokes a turn of the pump's own shaft."""
+        return self.plungers if self.driven == "several plungers" else self.lobes
+
+
+class DirectInjectorPart(Part):
+    """A direct injector as published: n-heptane at a differential pressure."""
+
+    name: Name = Field("Direct injector", title="Description")
+    rated_flow_cc_min: float = Field(ge=50, le=20_000, title="Rated flow")
+    rated_pressure_kpa: float = Field(10_000.0, ge=1_000, le=100_000, title="Rated at")
+    dead_ms: float = Field(0.3, ge=0, le=5, title="Dead time")
+    min_pulse_ms: float = Field(0.25, ge=0.01, le=5, title="Smallest pulse")
+    max_rail_kpa: float = Field(35_000.0, ge=1_000, le=100_000, title="Rail pressure at most")

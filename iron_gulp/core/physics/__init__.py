@@ -1,6 +1,6 @@
 """Physics on plain arrays: one topic a module, knowing no model. This face says what other rooms may use."""
 
-from . import demand, fuels, injectors, lines
+from . import demand, fuels, high_pressure, injectors, lines
 from .arrays import ATM_KPA, G_M_S2, KPA, M3_S_PER_L_H, Floats, Number, floats, level
 from .demand import (
     KG_KWH_PER_LB_HPH,
@@ -93,6 +93,7 @@ __all__ = [
     "fuel_from_measured_kg_s",
     "fuel_from_power_kg_s",
     "fuels",
+    "high_pressure",
     "injectors",
     "join",
     "key_of",

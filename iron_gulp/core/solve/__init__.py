@@ -3,7 +3,9 @@
 from .carburettors import needle_flow_kg_s
 from .curves import PumpState, ReturnSide, rails_joined, return_curve, supply_curve
 from .demand import AIR_SCHOOL, Demand, Targets, demand, demand_of, one_demand, targets_of
+from .direct import DirectPumps, DirectRails, DirectSolution, high_fuel
 from .fuel_state import FuelState, fuel_state
+from .high_side import STATE_WORDS, RailState
 from .hydraulics import Hydraulics, Points, Signals, State, limits_met, solve, solve_systems, through_feed_m3_s
 from .lift import LiftRows, LiftSolution, reserve_s, solve_lift, solve_lifts
 from .losses import (
@@ -21,15 +23,17 @@ from .pipes import FluidState, Pipe, branches_kpa, fittings_loss, pipe_kpa, pipe
 from .pump_states import own_rise_kpa, pump_doing
 from .rails import pulsation_kpa, rail_drop_kpa
 from .seeking import WalkedBack
-from .systems import Systems, held_groups, limits_of, packed, return_of, without_groups
+from .stopping import Stopped, stopped_sides
+from .systems import DeliveryRows, Systems, held_groups, limits_of, packed, return_of, without_groups
 from .target import (
     IDLE,
     PEAK,
     Meter,
+    Meters,
     PointSolution,
     enriched_at,
     injector_count,
-    meter_of,
+    meters_of,
     mixture_at,
     open_at_set_kg_s,
     running_at,
@@ -55,20 +59,28 @@ __all__ = [
     "GROUND_MOHM",
     "IDLE",
     "PEAK",
+    "STATE_WORDS",
+    "DeliveryRows",
     "Demand",
+    "DirectPumps",
+    "DirectRails",
+    "DirectSolution",
     "FluidState",
     "FuelState",
     "Hydraulics",
     "LiftRows",
     "LiftSolution",
     "Meter",
+    "Meters",
     "Pipe",
     "PointSolution",
     "Points",
     "PumpState",
+    "RailState",
     "ReturnSide",
     "Signals",
     "State",
+    "Stopped",
     "Systems",
     "Targets",
     "WalkedBack",
@@ -83,12 +95,13 @@ __all__ = [
     "fittings_loss",
     "fuel_state",
     "held_groups",
+    "high_fuel",
     "injector_count",
     "inlet_pressure_kpa",
     "limits_met",
     "limits_of",
     "line_loss_kpa",
-    "meter_of",
+    "meters_of",
     "mixture_at",
     "needle_flow_kg_s",
     "one_demand",
@@ -117,6 +130,7 @@ __all__ = [
     "solve_targets",
     "split_flows_m3_s",
     "split_loss_kpa",
+    "stopped_sides",
     "supply_curve",
     "switch_carries_a",
     "targets_of",

@@ -14,13 +14,16 @@ from numpy.typing import NDArray
 from ..physics import Floats, acceleration_head_kpa, floats, level, mapped, rising_root, take
 from .carburettors import needle_area_flow_kg_s
 from .curves import COLUMNS, FLOOR, FLOW, LINE, RAIL, Drive, Index, ReturnSide, SupplySide
+from .feeding import Taking
+from .high_side import HighAt
 from .pipes import FluidState, branches_kpa, pipe_kpa, pipes_kpa
 from .seeking import Place, TabledBack, TabledSupply, WalkedBack, WalkedSupply
-from .systems import Systems
+from .systems import Systems, port_set_kpa
 from .tables import return_table, supply_table
 
 _WIDE_OPEN = 1e3  # m³/s a root of a kilopascal: injectors of no known limit
-_SPEED_WIDTH, _SHARE_WIDTH = 1e-11, 1e-9
+_SPEED_WIDTH, _SHARE_WIDTH, _NODE_WIDTH = 1e-11, 1e-9, 1e-9
+_RAISES = 8  # rounds of a node above its set pressure and of what is then taken
 _LEAST_M3_S = 1e-12  # far below any engine's demand; keeps the starved case defined without demand
 
 
@@ -54,6 +57,7 @@ class Case:
     taken: Floats
     wanted: Floats
     open_limit: Floats
+    high: HighAt | None = None
 
     def supply(self, with_feed: bool = True, speed: Floats | None = None) -> Any:
         """The supply side, at a share of full speed."""
@@ -75,15 +79,27 @@ class Case:
 
     def of(self, only: Index) -> "Case":
         """Some of the points, each with a curve of its own."""
-        row = only if self.row is None else self.row[only]
-        drive = mapped(take(self.drive, row), lambda array: np.broadcast_to(array, (*array.shape[:-1], only.size)).copy())
+        of = only if self.row is None else self.row[only]
+        drive = mapped(take(self.drive, of), lambda array: np.broadcast_to(array, (*array.shape[:-1], only.size)).copy())
         systems, fluid = take(self.at, only), take(self.fluid, only)
-        points = (one[only] for one in self._points())
+        manifold, set_kpa, meant_dp, taken, wanted, opened = (one[only] for one in self._points())
         boosted = any(group.boosting for group in systems.groups)
-        return Case(systems, drive, np.arange(only.size) if boosted else None, systems, fluid, *points)
+        row = np.arange(only.size) if boosted else None
+        high = None if self.high is None else take(self.high, only)
+        return Case(systems, drive, row, systems, fluid, manifold, set_kpa, meant_dp, taken, wanted, opened, high)
 
     def _points(self) -> tuple[Floats, ...]:
         return self.manifold, self.set_kpa, self.meant_dp, self.taken, self.wanted, self.open_limit
+
+    @property
+    def draws(self) -> NDArray[np.bool_]:
+        """Where anything can be taken at all: by a high side, or with differential pressure."""
+        return self.meant_dp > 0 if self.high is None else (self.meant_dp > 0) | (self.high.wanted_kg_s > 0)
+
+    def taking(self, meant_kpa: Floats | None = None) -> Taking:
+        """What a high side takes, and the port side beside it. Raises AssertionError without one."""
+        assert self.high is not None
+        return Taking(self.high, self.taken, self.manifold, self.meant_dp if meant_kpa is None else meant_kpa)
 
     @property
     def _tabled_row(self) -> Index | None:
@@ -107,6 +123,7 @@ class Solved:
     supply_at_set_m3_s: Floats
     speed: Floats
     meant_kpa: Floats
+    asked_kpa: Floats
     columns: list[Floats]
 
     def arrays(self) -> list[Floats]:
@@ -146,15 +163,76 @@ def on_rail(case: Case) -> Solved:
     """Bypass regulator after the rail: all pump flow passes the feed, the rail is what is regulated."""
     supply = case.supply()
     back = case.back(supply)
+    taking, case = _with_high_side(case)
     found = _regulate(case, supply, back, case.taken)
+    if taking is not None:
+        case, found = _raised(case, taking, found, lambda taken: _regulate(case, supply, back, taken))
     rail, place, delivered = found.node, found.place, case.taken
     short = np.flatnonzero(found.starved)
     if short.size:
         rail, delivered = rail.copy(), delivered.copy()
-        rail[short], sunk = _starved(case, supply, found.at_set, short)
+        rail[short], sunk = _sunk(case, taking, supply, found.at_set, short)
         place = place.replaced(short, sunk)
-        delivered[short] = _passing(case, rail, short)
-    return _finish(case, back, found, place, rail, rail, found.starved, delivered)
+        delivered[short] = _passing(case, rail, short) if taking is None else taking.of(short).at(rail[short])
+    solved = _finish(case, back, found, place, rail, rail, found.starved, delivered)
+    return _asked_of(case, supply, solved)
+
+
+def _with_high_side(case: Case) -> tuple[Taking | None, Case]:
+    """What a high side takes with its node at the set pressure, added to what the port injectors take."""
+    if case.high is None:
+        return None, case
+    taking = case.taking()
+    return taking, replace(case, taken=floats(case.taken + taking.direct_m3_s(case.set_kpa)))
+
+
+def _raised(
+    case: Case, taking: Taking, found: _Regulated, regulate: Callable[[Floats], _Regulated]
+) -> tuple[Case, _Regulated]:
+    """A node above its set pressure fills the high-pressure pumps better: where they fall short they then take more."""
+    high = taking.high
+    for _ in range(_RAISES):
+        least = np.where(found.starved, np.inf, floats(case.taken - taking.port_m3_s) * high.low_density)
+        some = np.flatnonzero((least < high.wanted_kg_s * (1.0 - 1e-9)) & (found.node > case.set_kpa + 1e-6))
+        more = taking.of(some).at(found.node[some])
+        if not some.size or np.all(np.abs(more - case.taken[some]) < 1e-12):
+            break
+        taken = case.taken.copy()
+        taken[some] = more
+        case = replace(case, taken=taken)
+        found = regulate(taken)
+    return case, found
+
+
+def _sunk(case: Case, taking: Taking | None, supply: Any, at_set: Floats, short: Index) -> tuple[Floats, Any]:
+    """Rail of starved points, and where on the supply side it lies."""
+    if taking is None:
+        return _starved(case, supply, at_set, short)
+    fed = taking.of(short)
+    rail = fed.node_kpa(lambda node, _taken: supply.find(_rail, node, None, short).column(FLOW), case.set_kpa[short])
+    return rail, supply.find(_rail, rail, None, short)
+
+
+def _asked_of(case: Case, supply: Any, solved: Solved) -> Solved:
+    """With a high side: the pressure at which the pumps would bring all that is wanted."""
+    if case.high is None:
+        return solved
+    asked = solved.rail_kpa.copy()
+    short = np.flatnonzero(solved.supply_at_set_m3_s < case.wanted)
+    if short.size:
+        lowest = case.high.lowest_kpa[short]
+        place = supply.shut(case.wanted[short], short)
+        free = place.ends(FLOW)[0] < case.wanted[short]
+        asked[short] = np.where(free, lowest, np.maximum(place.column(RAIL) - _lost_kpa(case, short), lowest))
+    return replace(solved, asked_kpa=asked)
+
+
+def _lost_kpa(case: Case, only: Index) -> Floats:
+    """What is lost behind a regulator near the tank with all that is wanted; nothing where it stands at the rail."""
+    if case.systems.arrangement != "bypass near the tank":
+        return floats(np.zeros(only.size))
+    own = case.of(only)
+    return floats(sum(_after_regulator(own, own.wanted)))
 
 
 def near_tank(case: Case) -> Solved:
@@ -165,6 +243,8 @@ def near_tank(case: Case) -> Solved:
     """
     supply = case.supply(with_feed=False)
     back = case.back(supply)
+    if case.high is not None:
+        return _near_tank_fed(case, supply, back)
     meant = floats(case.set_kpa - sum(_after_regulator(case, case.wanted)) - case.manifold)
     with np.errstate(divide="ignore", invalid="ignore"):
         pulse = np.where(meant > 0, case.wanted / np.sqrt(meant), np.inf)
@@ -188,12 +268,61 @@ def near_tank(case: Case) -> Solved:
         delivered[short] = flow
         node[short] = own.manifold + sum(_after_regulator(own, flow)) + (flow / np.maximum(opened[short], 1e-12)) ** 2
         place = place.replaced(short, supply.find(_rail, node).part(short))
+    return _finish_near_tank(case, back, found, place, node, delivered, meant)
+
+
+def _finish_near_tank(
+    case: Case, back: Any, found: _Regulated, place: Any, node: Floats, delivered: Floats, meant: Floats
+) -> Solved:
+    """The rail and what lies before it, behind a regulator whose node stands at a pressure."""
     lost = _after_regulator(case, delivered)
     rail = floats(node - sum(lost))
     solved = _finish(case, back, found, place, node, rail, found.starved, delivered)
     for name, one in zip(("feed_kpa", "passages_kpa", "split_kpa"), lost, strict=True):
         solved.columns[COLUMNS[name]] = one
-    return replace(solved, meant_kpa=meant)
+    return replace(solved, meant_kpa=meant, asked_kpa=rail)
+
+
+def _near_tank_fed(case: Case, supply: Any, back: Any) -> Solved:
+    """Regulator near the tank with a high side at the end of the feed, where what is taken makes its own pressure."""
+    behind = floats(case.set_kpa - sum(_after_regulator(case, case.wanted)))
+    meant = floats(port_set_kpa(case.at, behind, case.manifold) - case.manifold)
+    with np.errstate(divide="ignore", invalid="ignore"):
+        most = case.open_limit * np.sqrt(np.maximum(meant, 0.0) / case.meant_dp)
+    port = np.where((meant > 0) & (case.meant_dp > 0), np.fmin(case.taken, most), 0.0)
+    taking = replace(case.taking(meant), port_m3_s=floats(port))
+    taken = _behind_regulator(case, taking)
+    found = _regulate(replace(case, taken=taken), supply, back, taken)
+    node, place, delivered = found.node, found.place, taken
+    short = np.flatnonzero(found.starved)
+    if short.size:
+        node, delivered, own, fed = node.copy(), delivered.copy(), case.of(short), taking.of(short)
+
+        def brings(rail: Floats, flow: Floats) -> Floats:
+            before = floats(rail + sum(_after_regulator(own, flow)))
+            return floats(supply.find(_rail, before, None, short).column(FLOW))
+
+        sunk = fed.node_kpa(brings, own.set_kpa)
+        delivered[short] = fed.at(sunk)
+        node[short] = sunk + sum(_after_regulator(own, delivered[short]))
+        place = place.replaced(short, supply.find(_rail, node[short], None, short))
+    return _asked_of(case, supply, _finish_near_tank(case, back, found, place, node, delivered, meant))
+
+
+def _behind_regulator(case: Case, taking: Taking) -> Floats:
+    """What a high side and the port side beside it take behind a regulator near the tank that holds its set pressure."""
+    taken = case.wanted.copy()
+    lost = floats(case.set_kpa - sum(_after_regulator(case, case.wanted)))
+    short = np.flatnonzero(taking.at(lost) < case.wanted * (1.0 - 1e-12))
+    if short.size:
+        own, fed = case.of(short), taking.of(short)
+
+        def over(rail: Floats) -> Floats:
+            return floats(rail + sum(_after_regulator(own, fed.at(rail))) - own.set_kpa)
+
+        lowest = floats(np.minimum(fed.high.lowest_kpa, own.set_kpa))
+        taken[short] = fed.at(rising_root(over, lowest, own.set_kpa, _NODE_WIDTH))
+    return taken
 
 
 def _after_regulator(case: Case, flow: Floats) -> tuple[Floats, Floats, Floats]:
@@ -217,11 +346,12 @@ def _passed(case: Case, opened: Floats, most: Floats, node: Callable[[Floats], F
 
 def returnless(case: Case) -> Solved:
     """No return: pump speed is closed on rail pressure between the slowest speed and full speed."""
+    taking, case = _with_high_side(case)
     taken, set_kpa, slowest = case.taken, case.set_kpa, case.at.slowest
     fastest = case.supply()
     place = fastest.find(_rail, set_kpa)
     at_set = place.column(FLOW)
-    starved = (at_set < np.maximum(taken, _LEAST_M3_S)) & (case.meant_dp > 0)
+    starved = (at_set < np.maximum(taken, _LEAST_M3_S)) & case.draws
     over = case.supply(speed=case.systems.slowest).find(_rail, set_kpa).column(FLOW) > taken
     columns = np.array(place.read())
     rail, delivered, speed = set_kpa.copy(), taken.copy(), floats(np.ones_like(taken))
@@ -236,13 +366,13 @@ def returnless(case: Case) -> Solved:
         slow = own.supply(speed=speed[idling]).shut(own.taken)
         rail[idling], columns[:, idling] = slow.column(RAIL), np.array(slow.read())
     if short.size:
-        rail[short], sunk = _starved(case, fastest, at_set, short)
+        rail[short], sunk = _sunk(case, taking, fastest, at_set, short)
         columns[:, short] = np.array(sunk.read())
-        delivered[short] = _passing(case, rail, short)
+        delivered[short] = _passing(case, rail, short) if taking is None else taking.of(short).at(rail[short])
     nothing = floats(np.zeros_like(taken))
     codes = np.where(starved, State.STARVED, np.where(rail > set_kpa + 1e-6, State.OVERRUN, State.REGULATING))
-    found = (rail, delivered, delivered, nothing, nothing, nothing, at_set, speed, case.meant_dp, list(columns))
-    return Solved(codes.astype(np.int64), *found)
+    found = (rail, delivered, delivered, nothing, nothing, nothing, at_set, speed, case.meant_dp, rail, list(columns))
+    return _asked_of(case, fastest, Solved(codes.astype(np.int64), *found))
 
 
 def _speed_that_brings(case: Case) -> Floats:
@@ -319,7 +449,7 @@ def _regulate(case: Case, supply: Any, back: Any, taken: Floats, start: Any = No
     at_set_kpa = supply.find(_rail, case.set_kpa, start)
     at_set = at_set_kpa.column(FLOW)
     # Pumps that stall below the set pressure starve even an engine that takes next to nothing.
-    starved = (at_set < np.maximum(taken, _LEAST_M3_S)) & (case.meant_dp > 0)
+    starved = (at_set < np.maximum(taken, _LEAST_M3_S)) & case.draws
     creep, place, brought = case.at.creep_pa, at_set_kpa, at_set
     if creep.any():
         # The set pressure plus creep times the flow bypassed, which itself falls as the rail rises.
@@ -365,7 +495,7 @@ def _finish(
     codes[starved] = int(State.STARVED)
     full = level(1.0, rail.size)
     return Solved(
-        codes, rail, floats(brought), delivered, bypass, line, floor, found.at_set, full, case.meant_dp, columns
+        codes, rail, floats(brought), delivered, bypass, line, floor, found.at_set, full, case.meant_dp, rail, columns
     )
 
 

@@ -15,8 +15,9 @@ from ..model import Option
 from ..physics import M3_S_PER_L_H, Floats, Number, floats, level, set_pressure_kpa, take
 from .arrangements import Case, Solved, State, carburettor, near_tank, on_rail, returnless
 from .curves import COLUMNS, GROUPS, Drive, Index
+from .high_side import HighAt, HighPoints
 from .pipes import FluidState
-from .systems import Limits, Systems, packed, without_groups
+from .systems import Limits, Systems, packed, port_set_kpa, without_groups
 
 __all__ = ["Hydraulics", "Points", "State", "running_groups", "solve", "solve_systems"]
 
@@ -24,6 +25,8 @@ BLOCK = 8_192  # points of one curve solved together: small enough for the proce
 ROWS = 4_096  # points with a curve each solved together
 STATES = 64  # states of one system tabulated together
 FEW = 20  # points whose curves are tabulated side by side rather than walked node by node
+PLAIN = 9  # columns of points without a high side
+PORT = PLAIN + 1  # what port injectors are asked for beside direct ones, kg/s
 MANY = 24  # points a curve that make a table of it worth while
 ARRANGEMENTS = {
     "bypass after the rail": on_rail,
@@ -51,6 +54,7 @@ class Points:
     rpm: Number = 0.0
     accel_g: Number = 0.0
     mixture: Number = 1.0
+    high: HighPoints | None = None
 
     def broadcast(self) -> list[Floats]:
         """Every field as an array of the points' common length."""
@@ -64,6 +68,7 @@ class Points:
             self.rpm,
             self.accel_g,
             self.mixture,
+            *(() if self.high is None else self.high.fields()),
         )
         arrays = np.broadcast_arrays(*(floats(field) for field in fields))
         return [floats(np.atleast_1d(array)) for array in arrays]
@@ -77,7 +82,8 @@ class Hydraulics:
     `lambda_factor` is demand over delivery: 1 when satisfied, above 1 lean, infinite when nothing is delivered.
     `meant_kpa` is the differential pressure that pulses are meant for while the pumps suffice: that of the set pressure,
     less what a feed behind a regulator near the tank drops. `inlet_kpa` is the gauge pressure at the pump inlets,
-    `speed` the share of full speed of controlled pumps.
+    `speed` the share of full speed of controlled pumps. `asked_kpa` is the rail pressure at which the pumps would bring
+    all that is wanted, where a high side is fed; elsewhere the rail's own.
     """
 
     state: NDArray[np.int64]
@@ -98,6 +104,7 @@ class Hydraulics:
     return_kpa: Floats
     floor_kpa: Floats
     supply_at_set_m3_s: Floats
+    asked_kpa: Floats
     group_flow_m3_s: Floats
     volts: Floats
     amps: Floats
@@ -160,7 +167,7 @@ def limits_met(limits: Limits, at: Signals, leaving: bool = False) -> NDArray[np
 
 def signals_at(points: Points) -> Signals:
     """What the controller switches stages on, at each point."""
-    manifold, demand, _, density, _, limit, rpm, _, mixture = points.broadcast()
+    manifold, demand, _, density, _, limit, rpm, _, mixture = points.broadcast()[:PLAIN]
     opened = floats(np.where(limit > 0, demand / np.maximum(limit, 1e-12), 1.0) * 100.0)
     return Signals(manifold, rpm, floats(demand / density / M3_S_PER_L_H), opened, mixture)
 
@@ -182,18 +189,21 @@ def solve(option: Option, points: Points, without: frozenset[str] = frozenset())
     return solve_systems(systems, points)
 
 
-def solve_systems(systems: Systems, points: Points) -> Hydraulics:
+def solve_systems(systems: Systems, points: Points, running: NDArray[np.bool_] | None = None) -> Hydraulics:
     """Solve systems at operating points (physics §6).
 
     One system: points of shape (points,), results alike. Several: fields of `points` broadcast to (points, systems),
-    results have that shape, group arrays (groups, points, systems).
+    results have that shape, group arrays (groups, points, systems). `running` (groups, …) replaces what their
+    conditions say of the groups.
     """
     shaped = points.broadcast()
     shape = shaped[0].shape
     count = shape[-1] if len(shape) > 1 else 1
     columns = shaped if len(shape) == 1 else [column.ravel() for column in shaped]
     size = columns[0].size
-    if any(group.limits.staged.any() for group in systems.groups):
+    if running is not None:
+        running = running.reshape(len(systems.groups), -1)
+    elif any(group.limits.staged.any() for group in systems.groups):
         running = running_groups(systems, signals_at(points)).reshape(len(systems.groups), -1)
     else:
         running = np.ones((len(systems.groups), size), dtype=bool)
@@ -211,7 +221,7 @@ def _solve_one(systems: Systems, columns: list[Floats], running: NDArray[np.bool
         return _solve_each(systems, columns, running)
     staged = any(group.limits.staged.any() for group in systems.groups)
     bits = _bits(running) if staged else np.zeros(size, dtype=np.int64)
-    _, _, volts, density, viscosity, _, rpm, accel, _ = columns
+    _, _, volts, density, viscosity, _, rpm, accel, _ = columns[:PLAIN]
     driven = rpm if systems.mechanical else floats(np.zeros_like(rpm))
     member, first = _members(bits, [volts, density, viscosity, driven, accel])
     if first.size * MANY > size:
@@ -244,7 +254,7 @@ def _solve_each(systems: Systems, columns: list[Floats], running: NDArray[np.boo
 
 
 def _drive(columns: list[Floats], running: NDArray[np.bool_], at: Any) -> Drive:
-    _, _, volts, density, viscosity, _, rpm, accel, _ = (column[at] for column in columns)
+    _, _, volts, density, viscosity, _, rpm, accel, _ = (column[at] for column in columns[:PLAIN])
     return Drive(running[:, at], volts, rpm, floats(np.ones_like(volts)), density, viscosity, accel)
 
 
@@ -327,23 +337,31 @@ def _set_and_wanted(at: Systems, columns: list[Floats]) -> tuple[Floats, Floats]
     return set_pressure_kpa(at.base_kpa, at.reference_ratio, columns[0]), floats(columns[1] / columns[3])
 
 
+def _high(at: Systems, columns: list[Floats]) -> HighAt | None:
+    """The high side of systems at points."""
+    if at.high is None:
+        return None
+    return HighAt.of(at.high, HighPoints(*columns[PLAIN:]), columns[6], FluidState(columns[3], columns[4]))
+
+
 def _asked(at: Systems, columns: list[Floats]) -> tuple[Floats, Floats, Floats, Floats]:
     """Set pressure, differential meant by it, fuel wanted and fuel taken at it, m³/s."""
-    manifold, _, _, density, _, open_limit_kg_s, _, _, _ = columns
+    manifold, _, _, density, _, open_limit_kg_s, _, _, _ = columns[:PLAIN]
     set_kpa, wanted = _set_and_wanted(at, columns)
-    meant_dp = floats(set_kpa - manifold)
+    meant_dp = floats(port_set_kpa(at, set_kpa, manifold) - manifold)
     # Injectors at full opening cannot be asked for more, whatever the pulse.
-    taken = np.minimum(wanted, open_limit_kg_s / density)
+    metered = wanted if at.high is None else floats(columns[PORT] / density)
+    taken = np.minimum(metered, open_limit_kg_s / density)
     taken[~(meant_dp > 0)] = 0.0
     return set_kpa, meant_dp, wanted, floats(taken)
 
 
 def _intersect(systems: Systems, drive: Drive, row: Index | None, at: Systems, columns: list[Floats]) -> Solved:
     """Where supply, regulator and engine meet."""
-    manifold, _, _, density, viscosity, _, _, accel, _ = columns
+    manifold, _, _, density, viscosity, _, _, accel, _ = columns[:PLAIN]
     set_kpa, meant_dp, wanted, taken = _asked(at, columns)
     fluid, opened = FluidState(density, viscosity, accel), floats(columns[5] / density)
-    case = Case(systems, drive, row, at, fluid, manifold, set_kpa, meant_dp, taken, wanted, opened)
+    case = Case(systems, drive, row, at, fluid, manifold, set_kpa, meant_dp, taken, wanted, opened, _high(at, columns))
     return ARRANGEMENTS[systems.arrangement](case)
 
 
@@ -363,11 +381,13 @@ def _hydraulics(systems: Systems, columns: list[Floats], running: NDArray[np.boo
     supplied = {name: found.columns[number] for name, number in COLUMNS.items()}
     # Whatever the regulator does: without differential pressure at the engine nothing is injected.
     nothing_left = ~(set_kpa > manifold) | (rail <= manifold) & (found.state != int(State.STARVED))
+    if systems.high is not None:
+        nothing_left &= columns[PORT] > 0
     return Hydraulics(
         state=np.where(nothing_left, int(State.NO_DIFFERENTIAL), found.state).astype(np.int64),
         set_kpa=set_kpa,
         rail_kpa=rail,
-        differential_kpa=floats(rail - manifold),
+        differential_kpa=floats(port_set_kpa(systems, rail, manifold) - manifold),
         meant_kpa=found.meant_kpa,
         supply_m3_s=found.supply_m3_s,
         delivered_m3_s=delivered,
@@ -377,6 +397,7 @@ def _hydraulics(systems: Systems, columns: list[Floats], running: NDArray[np.boo
         return_kpa=found.return_kpa,
         floor_kpa=found.floor_kpa,
         supply_at_set_m3_s=found.supply_at_set_m3_s,
+        asked_kpa=found.asked_kpa,
         group_flow_m3_s=_balanced(systems, by_group(0), found.supply_m3_s),
         volts=by_group(1),
         amps=by_group(2),

@@ -29,7 +29,7 @@ class Supply(Protocol):
     def most_m3_s(self) -> Floats:
         """What the pumps bring against nothing, one a system."""
 
-    def find(self, column: Column, value: Floats, start: Any = None) -> Any:
+    def find(self, column: Column, value: Floats, start: Any = None, only: Index | None = None) -> Any:
         """The place where a rising column in kPa crosses a value."""
 
     def shut(self, flow_m3_s: Floats, only: Index | None = None) -> Any:
@@ -66,9 +66,9 @@ class TabledSupply:
         """The most every system's pumps deliver, m³/s."""
         return floats(self.table.values[FLOW, :: self.table.nodes])
 
-    def find(self, column: Column, value: Floats, start: Any = None) -> Tabled:
+    def find(self, column: Column, value: Floats, start: Any = None, only: Index | None = None) -> Tabled:
         """Where a column has a value."""
-        return self._find(column, value, None)
+        return self._find(column, value, only)
 
     def shut(self, flow_m3_s: Floats, only: Index | None = None) -> Tabled:
         """Where the pumps deliver what is taken and nothing goes back."""
@@ -168,13 +168,14 @@ class WalkedSupply:
         """The most every system's pumps deliver, m³/s."""
         return floats(self._first[FLOW])
 
-    def find(self, column: Column, value: Floats, start: Any = None) -> Walked:
+    def find(self, column: Column, value: Floats, start: Any = None, only: Index | None = None) -> Walked:
         """Where a column has a value."""
-        step = self.side.step_kpa
+        at: Any = slice(None) if only is None else only
+        step = self.side.step_kpa[at]
         # Losses at a likely flow: half of what they are with the pumps free.
-        lost = 0.5 * np.maximum(-self._first[RAIL], 0.0)
+        lost = 0.5 * np.maximum(-self._first[RAIL], 0.0)[at]
         guess = floats(np.clip((value + lost) / step, 0, NODES - 1)) if start is None else floats(start.low)
-        return self._walk(column, value, guess, floats(1.05 * step), start, None)
+        return self._walk(column, value, guess, floats(1.05 * step), start, only)
 
     def shut(self, flow_m3_s: Floats, only: Index | None = None) -> Walked:
         """Where the pumps deliver what is taken and nothing goes back."""

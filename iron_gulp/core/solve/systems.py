@@ -4,13 +4,15 @@ Every array ends on the axis of systems; `packed` makes a set of one from an opt
 """
 
 from dataclasses import dataclass, replace
+from typing import Any
 
 import numpy as np
 from numpy.typing import NDArray
 
-from ..model import Option, PumpGroup, PumpPart, Wiring, remembered, restrictions
-from ..physics import M3_S_PER_L_H, Bends, Floats, PumpTable, array, wide_open_k
+from ..model import Delivery, Option, PumpGroup, PumpPart, Wiring, remembered, restrictions
+from ..physics import M3_S_PER_L_H, Bends, Floats, PumpTable, array, floats, wide_open_k
 from .carburettors import needle_area_m2
+from .high_side import HighRows, high_rows
 from .pipes import Pipe, Strainer, branch_pipes, passage_of, pickup_of, pipe_of, strainer_of
 from .wiring import wiring_resistance_ohm
 
@@ -82,6 +84,24 @@ class Return:
 
 
 @dataclass(frozen=True)
+class DeliveryRows:
+    """Who delivers the fuel of systems with direct and port injectors; shares 0…1, `start` and `width` of the signal.
+
+    `port_base_kpa` and `port_ratio` are those of a regulator of the port rail's own; infinite base without one.
+    """
+
+    mode: str
+    signal: str
+    direct_share: Floats
+    use: Floats
+    start: Floats
+    width: Floats
+    port_share: Floats
+    port_base_kpa: Floats
+    port_ratio: Floats
+
+
+@dataclass(frozen=True)
 class Systems:
     """Fuel systems built alike. `arrangement` and what is None or how many of a kind there are is common to all."""
 
@@ -105,6 +125,8 @@ class Systems:
     back: Return
     needles_m2: Floats | None
     floats_kpa: Floats
+    high: HighRows | None = None
+    delivery: DeliveryRows | None = None
 
     @property
     def joined(self) -> bool:
@@ -230,7 +252,35 @@ def _packed(option: Option) -> Systems:
         back=return_of(option),
         needles_m2=None if bowl is None else array(needle_area_m2(bowl)),
         floats_kpa=array(0.0 if bowl is None else bowl.lowest_kpa),
+        **_direct_side(option),
     )
+
+
+def _direct_side(option: Option) -> dict[str, Any]:
+    """The high side and who delivers; nothing where port injectors or a carburettor do it alone."""
+    if option.high_side is None or option.mode == "port only":
+        return {}
+    told = option.delivery or Delivery(mode=option.mode)
+    delivery = DeliveryRows(
+        told.mode,
+        told.signal,
+        array(told.direct_share_pct / 100.0),
+        array(told.ceiling_use_pct / 100.0),
+        array(told.start),
+        array(told.width),
+        array(told.port_share_pct / 100.0),
+        array(np.inf if told.port_base_kpa is None else told.port_base_kpa),
+        array(float(told.port_reference == "manifold")),
+    )
+    return {"high": high_rows(option.high_side), "delivery": delivery}
+
+
+def port_set_kpa(systems: Systems, set_kpa: Floats, manifold_kpa: Floats) -> Floats:
+    """Pressure the port rail is meant to have: the set pressure, or less where a regulator of its own takes it down."""
+    told = systems.delivery
+    if told is None or not np.isfinite(told.port_base_kpa).any():
+        return set_kpa
+    return floats(np.minimum(set_kpa, told.port_base_kpa + told.port_ratio * manifold_kpa))
 
 
 def without_groups(systems: Systems, silent: frozenset[int]) -> Systems:

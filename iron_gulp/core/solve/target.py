@@ -1,6 +1,6 @@
 """Targets on systems: the coupled solution at peak and at idle, or at any operating points, with what meters the fuel."""
 
-from dataclasses import dataclass
+from dataclasses import dataclass, replace
 from typing import Any
 
 import numpy as np
@@ -11,8 +11,9 @@ from ..physics import Floats, Number, array, floats, set_pressure_kpa
 from ..physics import injectors as inj
 from .carburettors import needle_area_flow_kg_s
 from .demand import Demand, Targets, demand_of, targets_of
+from .direct import Direct, DirectSolution, direct_of, direct_solution, high_points, shared_out
 from .hydraulics import Hydraulics, Points, State, running_groups, signals_at, solve_systems
-from .systems import Systems, packed, without_groups
+from .systems import Systems, packed, port_set_kpa, without_groups
 
 PEAK, IDLE = 0, 1
 
@@ -32,10 +33,19 @@ class Meter:
 
 
 @dataclass(frozen=True)
+class Meters:
+    """What meters the fuel on a target: port injectors, direct ones or both; neither for a carburettor's needles."""
+
+    port: Meter | None
+    direct: Direct | None
+
+
+@dataclass(frozen=True)
 class PointSolution:
     """Hydraulics and injectors at operating points; arrays of shape (points,), or (points, systems).
 
-    Pulses are those of one opening; where an injector opens several times a cycle, `duty` counts them all.
+    `metered_kg_s` is what port injectors (or needles) are asked for, of `demand_kg_s` in all. Pulses are those of one
+    opening; where an injector opens several times a cycle, `duty` counts them all.
     """
 
     rpm: Floats
@@ -49,12 +59,16 @@ class PointSolution:
     pulse_ms: Floats
     cycle_ms: Floats
     duty: Floats
+    metered_kg_s: Floats
+    direct: DirectSolution | None
 
     def at(self, index: int) -> "PointSolution":
         """One system of many."""
         values: dict[str, Any] = {name: getattr(self, name) for name in self.__dataclass_fields__}
-        hydraulics = values.pop("hydraulics").at(index)
-        return PointSolution(hydraulics=hydraulics, **{name: value[..., index] for name, value in values.items()})
+        hydraulics, direct = values.pop("hydraulics").at(index), values.pop("direct")
+        direct = None if direct is None else direct.at(index)
+        own = {name: value[..., index] for name, value in values.items()}
+        return PointSolution(hydraulics=hydraulics, direct=direct, **own)
 
 
 def injector_count(build: Build, fitted: InjectorSet) -> int:
@@ -62,10 +76,14 @@ def injector_count(build: Build, fitted: InjectorSet) -> int:
     return build.engine.cylinders if fitted.count is None else fitted.count
 
 
-def meter_of(build: Build, option: Option, target: Target) -> Meter | None:
-    """The injectors as a set of one; None for a carburettor, whose needles are in the system."""
+def meters_of(build: Build, option: Option, target: Target) -> Meters:
+    """What meters the fuel as a set of one; a carburettor's needles are in the system."""
+    return Meters(_port_of(build, option, target), direct_of(build, option, target))
+
+
+def _port_of(build: Build, option: Option, target: Target) -> Meter | None:
     fitted = option.injectors
-    if fitted is None:
+    if fitted is None or option.mode == "direct only":
         return None
     part = fitted.part
     return Meter(
@@ -91,12 +109,14 @@ def enriched_at(target_kpa_abs: Number, manifold_kpa_abs: Number) -> Floats:
     return floats(np.clip(2.0 * floats(manifold_kpa_abs) / floats(target_kpa_abs) - 1.0, 0.0, 1.0))
 
 
-def _open_kg_s(systems: Systems, meter: Meter | None, targets: Targets, differential_kpa: Floats) -> Floats:
-    """What one injector (or all needles) passes held open at a differential pressure, kg/s."""
-    if meter is None:
-        assert systems.needles_m2 is not None
-        return needle_area_flow_kg_s(systems.needles_m2, differential_kpa, targets.density_kg_m3)
-    return inj.open_flow_kg_s(meter.rated_cc_min, meter.rated_kpa, differential_kpa, targets.density_kg_m3)
+def _open_kg_s(systems: Systems, meters: Meters, targets: Targets, differential_kpa: Floats) -> Floats:
+    """What one port injector (or all needles) passes held open at a differential pressure, kg/s; else nothing."""
+    meter = meters.port
+    if meter is not None:
+        return inj.open_flow_kg_s(meter.rated_cc_min, meter.rated_kpa, differential_kpa, targets.density_kg_m3)
+    if systems.needles_m2 is None:
+        return floats(np.zeros(np.broadcast_shapes(differential_kpa.shape, targets.density_kg_m3.shape)))
+    return needle_area_flow_kg_s(systems.needles_m2, differential_kpa, targets.density_kg_m3)
 
 
 def _dead_ms(meter: Meter | None, differential_kpa: Floats) -> Floats:
@@ -113,18 +133,35 @@ def _at_floats(systems: Systems, manifold_kpa: Floats) -> Floats:
     return floats(np.where(systems.reference_ratio > 0, np.maximum(manifold_kpa, 0.0), 0.0))
 
 
-def open_at_set_kg_s(systems: Systems, meter: Meter | None, targets: Targets) -> Floats:
-    """What all injectors (or needles) pass held open at the set pressure of targets' peaks, kg/s."""
-    manifold = targets.boost_kpa if meter is not None else _at_floats(systems, targets.boost_kpa)
+def open_at_set_kg_s(systems: Systems, meters: Meters, targets: Targets) -> Floats:
+    """What all injectors (or needles) pass held open at the set pressure of peaks, kg/s; infinite without any."""
+    if meters.port is None and systems.needles_m2 is None:
+        return floats(np.full_like(targets.boost_kpa, np.inf))
+    manifold = targets.boost_kpa if systems.needles_m2 is None else _at_floats(systems, targets.boost_kpa)
     set_kpa = set_pressure_kpa(systems.base_kpa, systems.reference_ratio, manifold)
-    one = _open_kg_s(systems, meter, targets, floats(set_kpa - manifold))
-    return one if meter is None else floats(one * meter.count)
+    one = _open_kg_s(systems, meters, targets, floats(port_set_kpa(systems, set_kpa, manifold) - manifold))
+    return one if meters.port is None else floats(one * meters.port.count)
 
 
-def _points(
-    systems: Systems, meter: Meter | None, targets: Targets, rpm: Number, manifold_kpa: Number, demand_kg_s: Number
-) -> tuple[Points, Floats]:
-    """The points to solve, all of one shape, and what one injector (or the needles) passes at the set pressure."""
+@dataclass(frozen=True)
+class AskedPoints:
+    """Points to solve, what one injector (or the needles) passes at the set pressure, and the direct side's ceiling."""
+
+    points: Points
+    at_set_kg_s: Floats
+    ceiling_kg_s: Floats
+
+
+def points_asked(
+    systems: Systems,
+    meters: Meters,
+    targets: Targets,
+    rpm: Number,
+    manifold_kpa: Number,
+    demand_kg_s: Number,
+    idling: NDArray[np.bool_] | None = None,
+) -> AskedPoints:
+    """The points to solve, all of one shape."""
     speed, manifold, wanted = (
         floats(np.atleast_1d(one)) for one in np.broadcast_arrays(floats(rpm), floats(manifold_kpa), floats(demand_kg_s))
     )
@@ -132,44 +169,61 @@ def _points(
     mixture = 1.0 + (targets.mixture - 1.0) * enriched_at(barometer + targets.boost_kpa, barometer + manifold)
     # The car accelerates when it pulls, not when it idles.
     pull_g = (manifold >= targets.boost_kpa - 1e-9) * targets.accel_g
-    if meter is None:
+    if systems.needles_m2 is not None:
         manifold = _at_floats(systems, manifold)
     set_kpa = set_pressure_kpa(systems.base_kpa, systems.reference_ratio, manifold)
-    at_set = _open_kg_s(systems, meter, targets, floats(set_kpa - manifold))
+    at_set = _open_kg_s(systems, meters, targets, floats(port_set_kpa(systems, set_kpa, manifold) - manifold))
+    high, most = None, floats(np.full_like(wanted, np.inf))
+    if meters.direct is not None:
+        # Idle has a rail target and cylinder pressure of its own.
+        idles = speed <= targets.idle_rpm if idling is None else idling
+        bare = high_points(systems, meters.direct, targets, speed, np.asarray(idles))
+        high, most = shared_out(systems, targets, bare, speed, manifold, set_kpa, wanted)
+    held_open = np.inf if systems.needles_m2 is None and meters.port is None else at_set
     points = Points(
         manifold,
         wanted,
         targets.supply_v,
         targets.density_kg_m3,
         targets.viscosity_mpa_s,
-        at_set if meter is None else at_set * meter.count,
+        held_open if meters.port is None else at_set * meters.port.count,
         speed,
         pull_g,
         floats(mixture),
+        high,
     )
-    return points, at_set
+    return AskedPoints(points, at_set, most)
 
 
 def solve_at(
-    systems: Systems, meter: Meter | None, targets: Targets, rpm: Number, manifold_kpa: Number, demand_kg_s: Number
+    systems: Systems,
+    meters: Meters,
+    targets: Targets,
+    rpm: Number,
+    manifold_kpa: Number,
+    demand_kg_s: Number,
+    idling: NDArray[np.bool_] | None = None,
 ) -> PointSolution:
     """Solve systems at operating points on their targets' fuel and voltage.
 
-    The three arrays broadcast to (points,) for one system, to (points, systems) for many.
+    The three arrays broadcast to (points,) for one system, to (points, systems) for many; so does `idling`, which says
+    where direct injection idles (by default up to idle speed).
     """
-    points, at_set = _points(systems, meter, targets, rpm, manifold_kpa, demand_kg_s)
+    asked = points_asked(systems, meters, targets, rpm, manifold_kpa, demand_kg_s, idling)
+    points, meter = asked.points, meters.port
     hydraulics = solve_systems(systems, points)
     speed, manifold, wanted = floats(points.rpm), floats(points.manifold_kpa), floats(points.demand_kg_s)
+    metered = wanted if points.high is None else floats(points.high.port_kg_s)
     actual_dp = hydraulics.differential_kpa
-    actual = _open_kg_s(systems, meter, targets, actual_dp)
+    actual = _open_kg_s(systems, meters, targets, actual_dp)
     # A starved system keeps the pulse meant for the set pressure: the controller does not know the rail has sunk.
-    meant = at_set if meter is None else _open_kg_s(systems, meter, targets, hydraulics.meant_kpa)
+    meant = asked.at_set_kg_s if meter is None else _open_kg_s(systems, meters, targets, hydraulics.meant_kpa)
     opened = actual if meter is None else np.where(hydraulics.state == State.STARVED, meant, actual)
     squirts = 1.0 if meter is None else meter.squirts
-    whole = inj.effective_pulse_ms(wanted, 1.0 if meter is None else meter.count, speed, opened)
+    whole = inj.effective_pulse_ms(metered, 1.0 if meter is None else meter.count, speed, floats(opened))
     effective = floats(whole / squirts)
     dead = _dead_ms(meter, actual_dp)
-    return PointSolution(
+    solution = PointSolution(
         rpm=speed,
         manifold_kpa=manifold,
         demand_kg_s=wanted,
@@ -178,22 +232,44 @@ def solve_at(
         open_kg_s=actual,
         dead_ms=dead,
         effective_ms=effective,
-        pulse_ms=floats(effective + dead),
+        pulse_ms=floats(effective + dead * (metered > 0)),
         cycle_ms=inj.cycle_ms(speed),
-        duty=inj.duty(whole, floats(dead * squirts), speed),
+        duty=inj.duty(whole, floats(dead * squirts * (metered > 0)), speed),
+        metered_kg_s=metered,
+        direct=None,
+    )
+    if points.high is None:
+        return solution
+    return replace(solution, direct=direct_at(systems, targets, asked, hydraulics, speed))
+
+
+def direct_at(
+    systems: Systems, targets: Targets, asked: AskedPoints, hydraulics: Hydraulics, rpm: Floats
+) -> DirectSolution:
+    """The high side fed from where the low side was found to stand; the port side passes what its sunk rail lets it."""
+    high = asked.points.high
+    assert high is not None
+    port = floats(np.minimum(high.port_kg_s, asked.points.open_limit_kg_s))
+    with np.errstate(divide="ignore", invalid="ignore"):
+        left = np.sqrt(np.clip(hydraulics.differential_kpa / hydraulics.meant_kpa, 0.0, 1.0))
+    starved = hydraulics.state == State.STARVED
+    port = floats(np.where(hydraulics.meant_kpa > 0, np.where(starved, port * left, port), 0.0))
+    return direct_solution(
+        systems, targets, high, asked.ceiling_kg_s, rpm, hydraulics.rail_kpa, hydraulics.asked_kpa, port
     )
 
 
-def solve_targets(systems: Systems, meter: Meter | None, targets: Targets) -> tuple[Demand[Floats], PointSolution]:
+def solve_targets(systems: Systems, meters: Meters, targets: Targets) -> tuple[Demand[Floats], PointSolution]:
     """Demand of targets (arrays) and the coupled solution of each at two points: index PEAK (0) and IDLE (1)."""
     wanted = demand_of(targets)
     solution = solve_at(
         systems,
-        meter,
+        meters,
         targets,
         np.array([targets.rpm, targets.idle_rpm]),
         np.array([targets.boost_kpa, targets.idle_manifold_kpa]),
         np.array([wanted.chosen_kg_s, wanted.idle_kg_s]),
+        np.array([[False], [True]]),
     )
     return wanted, solution
 
@@ -215,8 +291,8 @@ def solve_points(
     if without:
         silent = frozenset(index for index, group in enumerate(option.pumps) if group.id in without)
         systems = without_groups(systems, silent)
-    meter, targets = meter_of(build, option, target), targets_of(build, target)
-    return solve_at(systems, meter, targets, rpm, manifold_kpa, demand_kg_s)
+    meters, targets = meters_of(build, option, target), targets_of(build, target)
+    return solve_at(systems, meters, targets, rpm, manifold_kpa, demand_kg_s)
 
 
 def running_at(
@@ -229,6 +305,6 @@ def running_at(
     leaving: bool = False,
 ) -> NDArray[np.bool_]:
     """Which pump groups run at operating points, shape (groups, points), coming up or (`leaving`) on the way down."""
-    systems, meter, targets = packed(option), meter_of(build, option, target), targets_of(build, target)
-    points, _ = _points(systems, meter, targets, rpm, manifold_kpa, demand_kg_s)
+    systems, meters, targets = packed(option), meters_of(build, option, target), targets_of(build, target)
+    points = points_asked(systems, meters, targets, rpm, manifold_kpa, demand_kg_s).points
     return running_groups(systems, signals_at(points), leaving)

@@ -124,12 +124,38 @@ def _rail_legs(walk: _Walk, verdict: TargetVerdict, index: int, through: float) 
         for number, (branch, flow) in enumerate(zip(option.split.branches, flows, strict=True), start=1):
             lost = float(branch_loss_kpa(option.split, branch, floats([flow]), walk.fluid)[0])
             walk.note(f"Branch {number}", float(flow), branch.line.part.bore_mm, lost)
-    if option.carburettor is None:
+    if verdict.points.direct is not None:
+        _high_legs(walk, verdict, index)
+        through -= sum(float(one) for one in _direct_take(verdict, index))
+    if option.injectors is not None and option.mode != "direct only":
         leaving = float(hyd.bypass_m3_s[index]) if joined else 0.0
         rail = option.rail
         drop = rail_drop_kpa(rail, through, walk.fluid.density_kg_m3, walk.fluid.viscosity_mpa_s, leaving)
         name = "Along the rail" if rail.count == 1 else "Along each rail"
         walk.note(name, through / rail.count, rail.bore_mm, float(drop))
+
+
+def _direct_take(verdict: TargetVerdict, index: int) -> list[float]:
+    """What each high-pressure pump takes from the node, m³/s of the low side's fuel."""
+    direct = verdict.points.direct
+    assert direct is not None
+    return [float(pump.delivered_kg_s[index]) / verdict.fuel.density_kg_m3 for pump in direct.pumps]
+
+
+def _high_legs(walk: _Walk, verdict: TargetVerdict, index: int) -> None:
+    """The lines from the node to the high-pressure pumps: a branch each, or one and then links from pump to pump."""
+    direct, high = verdict.points.direct, verdict.option.high_side
+    assert direct is not None
+    assert high is not None
+    before = walk.pressure_kpa
+    for number, pump in enumerate(direct.pumps):
+        series = high.feed == "series" and number > 0
+        name = f"Link {number}-{number + 1}" if series else f"High-pressure feed {number + 1}"
+        flow, after = float(pump.branch_m3_s[index]), float(pump.inlet_kpa[index])
+        start = float(direct.pumps[number - 1].inlet_kpa[index]) if series else before
+        bore = high.branches[number].part.bore_mm if high.branches else None
+        speed = None if bore is None else float(velocity_m_s(flow, bore))
+        walk.found.append(Leg(name, flow, speed, start - after, after))
 
 
 def _return_legs(walk: _Walk, verdict: TargetVerdict, index: int, bypass: float) -> None:

@@ -19,7 +19,7 @@ from ..solve import (
     enriched_at,
     fuel_state,
     held_groups,
-    meter_of,
+    meters_of,
     mixture_at,
     packed,
     running_at,
@@ -280,7 +280,7 @@ def _answers(several: Sequence[_Questions]) -> list[Hydraulics | None]:
     for positions in alike.values():
         every = [(several[position], ask) for position in positions for ask in several[position].asks]
         systems = [held_groups(without_groups(packed(one.option), ask.silent), ask.held) for one, ask in every]
-        meters = [meter_of(one.build, one.option, ask.target) for one, ask in every]
+        meters = [meters_of(one.build, one.option, ask.target) for one, ask in every]
         targets = join([targets_of(one.build, ask.target) for one, ask in every])
         points = ([getattr(ask, name) for _, ask in every] for name in ("rpm", "manifold_kpa", "demand_kg_s"))
         row = (np.array([one]) if len(every) > 1 else np.array(one) for one in points)

@@ -1,0 +1,459 @@
+"""Direct injection against the check values of physics §7, the scalar reference, and what physics grants."""
+
+from dataclasses import replace
+
+import numpy as np
+import pytest
+from hypothesis import given
+from hypothesis import strategies as st
+
+from bench.high_reference import Ask, fed_point, high_side
+from iron_gulp.core.account import solve_report
+from iron_gulp.core.judge import judge, judge_many
+from iron_gulp.core.model import Build, Delivery, Efficiency, HighPump, HighPumpPart, HighSide, Option, RailTarget
+from iron_gulp.core.physics import take
+from iron_gulp.core.solve import STATE_WORDS, RailState
+from tests.high_side import FUELS, KW, asked, car, car_a, injectors_of, twin
+from tests.systems import line
+
+LOADS = {"low": "pumps", "pump": "high-pressure pump", "window": "direct injectors", "inlet": "high-pressure inlet"}
+
+
+def near(value: float, share: float = 0.005) -> object:
+    return pytest.approx(value, rel=share)
+
+
+def peak(build: Build) -> dict:
+    return solve_report(build, None, None)["peak"]["high_side"]
+
+
+def loads(build: Build) -> dict:
+    return {one["component"]: one for one in solve_report(build, None, None)["loads"]}
+
+
+class TestCheckTable:
+    """Every row of the table in physics §7."""
+
+    @pytest.mark.parametrize(
+        ("target_kpa", "rpm", "clearance", "efficiency", "l_h", "kg_h"),
+        [
+            (20_000, 6500, 3, 0.8848, 162.6, 115.9),
+            (35_000, 6500, 3, 0.8576, 157.6, 112.4),
+            (20_000, 1500, 3, 0.8760, 37.15, 26.49),
+            (20_000, 1500, 6, 0.7963, 33.77, 24.08),
+        ],
+    )
+    def test_a_pump_at_full_inlet(self, target_kpa, rpm, clearance, efficiency, l_h, kg_h):
+        pump = HighPump(part=HighPumpPart(clearance_um=clearance, max_rail_kpa=60_000))
+        found = peak(car_a(20, target_kpa=target_kpa, rpm=rpm, pumps=(pump,), branches=()))["hp_pumps"][0]
+        assert found["hp_fill_factor"] == 1.0
+        assert found["hp_efficiency"] == near(efficiency)
+        assert found["hp_capacity_l_h"] == near(l_h)
+        assert found["hp_capacity_kg_h"] == near(kg_h)
+
+    @pytest.mark.parametrize(
+        ("inlet", "rpm", "ethanol", "fill", "efficiency", "l_h", "kg_h", "needed"),
+        [
+            (250, 6500, 0, 0.8688, 0.7683, 141.2, 100.7, 314.4),
+            (250, 6500, 85, 0.8474, 0.7503, 137.9, 103.5, 331.9),
+            (100, 8000, 0, 0.4361, 0.3857, 87.25, 62.20, 476.3),
+        ],
+    )
+    def test_a_pump_that_does_not_fill(self, inlet, rpm, ethanol, fill, efficiency, l_h, kg_h, needed):
+        found = peak(car_a(20, ethanol=ethanol, rpm=rpm, base_kpa=inlet, branches=()))["hp_pumps"][0]
+        assert found["hp_fill_factor"] == near(fill)
+        assert found["hp_efficiency"] == near(efficiency)
+        assert found["hp_capacity_l_h"] == near(l_h)
+        assert found["hp_capacity_kg_h"] == near(kg_h)
+        assert found["hp_head_needed_kpa"] == near(needed)
+
+    def test_drive(self):
+        # At full delivery, just on the edge of what the pump brings.
+        found = peak(car_a(116.2, injectors=3000, branches=(), pumps_count=3))["hp_pumps"][0]
+        share = found["hp_delivered_l_h"] / 162.6
+        assert share == near(1.0)
+        rail = peak(car_a(116.2, injectors=3000, branches=(), pumps_count=3))["hp_rail_kpa"]
+        rise = (rail - 500.0) / 19_500.0
+        assert found["hp_drive_power_w"] == near(1036 * share * rise)
+        assert found["hp_drive_torque_mean_nm"] == near(3.045 * share * rise)
+        assert found["hp_drive_torque_peak_nm"] == near(10.81 * rise)
+        assert found["hp_follower_speed_m_s"] == near(2.042)
+        assert found["hp_follower_accel_m_s2"] == near(2085)
+        assert found["hp_follower_limit_rpm"] == near(7958)
+
+    def test_injector_and_idle(self):
+        at_20, at_15 = (peak(car_a(50, target_kpa=kpa))["direct_open_at_target_g_s"] for kpa in (20_000, 15_000))
+        assert (at_20, at_15) == (near(24.06), near(20.66))
+        report = solve_report(car_a(100, idle_fuel_kg_h=0.75, idle_rpm=850.0), None, None)
+        assert report["idle"]["high_side"]["direct_effective_ms"] == near(0.5957)
+        assert {one["component"]: one["load"] for one in report["loads"]}["direct injector idle"] == near(0.4197)
+
+    @pytest.mark.parametrize(
+        ("build", "expected"),
+        [
+            (car_a(100), ("holds target", 20_000, 100.0, 1.0, 83.11, {"pump": 0.8626})),
+            (car_a(116.8, injectors=1900), ("sags inside the window", 16_290, 116.8, 1.0, 85.42, {"pump": 1.008})),
+            (car_a(125), ("window closed, sagging", 18_730, 116.2, 1.076, 100.0, {})),
+            (car_a(110, injectors=1300), ("window closed at target", 20_000, 104.3, 1.055, 100.0, {"pump": 0.9489})),
+            (car_a(130, injectors=2600, floor=12_000), ("lean at the floor", 12_000, 117.8, 1.103, 74.25, {})),
+            (car_a(112, volts=12), ("holds target", 20_000, 112.0, 1.0, 93.09, {})),
+            (car_a(112, volts=11), ("window closed, sagging", 16_080, 107.2, 1.045, 100.0, {})),
+        ],
+    )
+    def test_the_rail_in_its_states(self, build, expected):
+        state, rail, delivered, lean, window, asked_loads = expected
+        found = peak(build)
+        assert found["hp_state"] == state
+        assert found["hp_rail_kpa"] == near(rail, 0.05 if state.startswith("sags") else 0.005)
+        assert found["hp_delivered_kg_h"] == near(delivered)
+        assert found["lambda_factor"] == near(lean)
+        assert found["direct_window_used_pct"] == near(window)
+        for name, load in asked_loads.items():
+            assert loads(build)[LOADS[name]]["load"] == near(load)
+
+    @pytest.mark.parametrize(("volts", "node", "fill"), [(12, 352.4, 1.0), (11, 281.5, 0.9179)])
+    def test_a_low_side_that_sinks(self, volts, node, fill):
+        found = peak(car_a(112, volts=volts))
+        assert found["hp_node_kpa"] == near(node)
+        assert found["hp_fill_factor"] == near(fill)
+
+    def test_twin_pumps_split(self):
+        build = twin("split")
+        found = peak(build)
+        assert [one["hp_inlet_kpa"] for one in found["hp_pumps"]] == [near(457.8)] * 2
+        assert [one["hp_delivered_kg_h"] for one in found["hp_banks"]] == [near(87.0)] * 2
+        assert [one["bank_lambda_factor"] for one in found["hp_banks"]] == [near(1.0)] * 2
+        told = loads(build)
+        assert told["high-pressure pump"]["load"] == near(0.9839)
+        assert told["high-pressure inlet"]["load"] == near(0.9974)
+
+    def test_twin_pumps_one_after_the_other(self):
+        found = peak(twin("series"))
+        assert [one["hp_inlet_kpa"] for one in found["hp_pumps"]] == [near(442.2), near(399.4)]
+        assert [one["hp_fill_factor"] for one in found["hp_pumps"]] == [near(0.9858), near(0.9414)]
+        assert [one["hp_delivered_kg_h"] for one in found["hp_banks"]] == [near(87.0), near(83.69)]
+        assert [one["hp_rail_kpa"] for one in found["hp_banks"]] == [near(20_000), near(17_340)]
+        assert [one["bank_lambda_factor"] for one in found["hp_banks"]] == [near(1.0), near(1.040)]
+        assert found["worst_bank_lambda_factor"] == near(1.040)
+
+    @pytest.mark.parametrize(
+        ("ethanol", "low", "pump", "window", "inlet"),
+        [(0, 307.8, 317.6, 329.7, 404.7), (50, 254.8, 263.0, 268.7, 316.2), (85, 217.8, 224.8, 227.2, 280.6)],
+    )
+    def test_ceilings(self, ethanol, low, pump, window, inlet):
+        told = loads(car_a(100, ethanol=ethanol))
+        for name, power in (("low", low), ("pump", pump), ("window", window), ("inlet", inlet)):
+            assert told[LOADS[name]]["ceiling_crank_kw"] == near(power), name
+
+    @pytest.mark.parametrize(
+        ("delivery", "boost", "direct", "port", "duty", "without_port", "lean"),
+        [
+            (Delivery(mode="ceiling", ceiling_use_pct=100), 150, 115.9, 44.08, 52.23, 1.380, 1.0),
+            (Delivery(mode="share", direct_share_pct=60), 150, 96.0, 64.0, 73.64, 1.667, 1.0),
+            (Delivery(mode="threshold", port_share_pct=45, start=80, width=60), 110, 116.2, 36.0, None, 1.377, 1.051),
+            (Delivery(mode="threshold", port_share_pct=45, start=80, width=60), 150, 88.0, 72.0, 82.23, 1.818, 1.0),
+        ],
+    )
+    def test_direct_and_port(self, delivery, boost, direct, port, duty, without_port, lean):
+        """One regulator for both: at 450 kPa, and at 410 for the lower signal."""
+        found = peak(both(delivery, boost))
+        assert found["hp_delivered_kg_h"] == near(direct)
+        assert found["port_delivered_kg_h"] == near(port)
+        assert found["lambda_factor_if_port_stops"] == near(without_port)
+        assert found["lambda_factor"] == near(lean)
+        if duty is not None:
+            assert found["port_duty_pct"] == near(duty)
+
+    def test_a_port_rail_with_its_own_regulator(self):
+        """The node at 500 kPa, the port rail at 450: as the table has it."""
+        own = Delivery(mode="share", direct_share_pct=60, port_base_kpa=300)
+        build = car_a(160, ports=550, delivery=own, boost=150, pumps_count=2)
+        told, found = loads(build), peak(build)
+        assert found["hp_node_kpa"] == near(500)
+        assert found["port_duty_pct"] == near(73.64)
+        powers = [told[one]["ceiling_crank_kw"] for one in (LOADS["pump"], LOADS["window"], "injectors", "pumps")]
+        assert powers == [near(529.4), near(549.4), near(510.8), near(611.5)]
+
+    def test_direct_stops(self):
+        found = peak(both(Delivery(mode="ceiling", ceiling_use_pct=100), 150))
+        assert found["lambda_factor_if_direct_stops"] == near(3.630)
+        assert peak(both(Delivery(mode="share", direct_share_pct=60), 150))["lambda_factor_if_direct_stops"] == near(2.5)
+
+
+def both(delivery: Delivery, boost: float) -> Build:
+    return car_a(160, ports=550, delivery=delivery, boost=boost, pumps_count=2, base_kpa=300, reference="manifold")
+
+
+class TestReference:
+    """The core against the scalar reference, which goes about it the other way round."""
+
+    @staticmethod
+    def agrees(build: Build, at: dict) -> None:
+        option, high = build.options[0], build.options[0].high_side
+        found = at["high_side"]
+        ask = Ask(
+            at["rpm"],
+            found["hp_demand_kg_h"] / 3600,
+            (found["port_demand_kg_h"] or 0.0) / 3600,
+            high.injectors.count or build.engine.cylinders,
+            found["hp_target_kpa"],
+            found["hp_floor_kpa"],
+            high.cylinder_kpa,
+        )
+        target = build.targets[0]
+        fuel = replace(FUELS[target.ethanol_pct], vapour_kpa_abs=found["hp_vapour_kpa_abs"])
+        node, rails, port = fed_point(option, fuel, ask, target.boost_kpa, target.supply_v)
+        assert found["hp_node_kpa"] == pytest.approx(node, rel=2e-3, abs=0.05)
+        for bank, (delivered, rail) in zip(found["hp_banks"], rails, strict=True):
+            assert bank["hp_delivered_kg_h"] == pytest.approx(delivered * 3600, rel=1e-4)
+            assert bank["hp_rail_kpa"] == pytest.approx(rail, rel=5e-3)
+        if ask.port:
+            assert found["port_delivered_kg_h"] == pytest.approx(port * 3600, rel=2e-3)
+
+    @pytest.mark.parametrize("seed", range(6))
+    def test_random_systems(self, seed):
+        build = random_car(np.random.default_rng(seed))
+        self.agrees(build, solve_report(build, None, None)["peak"])
+
+    @pytest.mark.parametrize(
+        "build",
+        [
+            car_a(100),
+            car_a(116.8, injectors=1900),
+            car_a(125),
+            car_a(110, injectors=1300),
+            car_a(130, injectors=2600, floor=12_000),
+            car_a(112, volts=11),
+            twin("split"),
+            twin("series"),
+            both(Delivery(mode="share", direct_share_pct=60), 150),
+        ],
+    )
+    def test_every_state(self, build):
+        self.agrees(build, solve_report(build, None, None)["peak"])
+
+
+def random_car(draw: np.random.Generator) -> Build:
+    """A direct-injected car with numbers drawn wide enough for every state."""
+    twins = draw.random() < 0.5
+    pumps = tuple(
+        HighPump(
+            part=HighPumpPart(
+                bore_mm=draw.uniform(7, 12),
+                lift_mm=draw.uniform(3, 6),
+                lobes=int(draw.integers(2, 5)),
+                inlet_area_mm2=draw.uniform(1.5, 6),
+                clearance_um=draw.uniform(1, 6),
+                efficiency=_table(draw) if draw.random() < 0.25 else None,
+            ),
+            bank=number + 1,
+            drive_factor=draw.uniform(0.8, 1.5),
+        )
+        for number in range(2 if twins else 1)
+    )
+    high = {
+        "pumps": pumps,
+        "rails": "own" if draw.random() < 0.5 else "common",
+        "feed": "series" if draw.random() < 0.5 else "split",
+        "branches": tuple(line(draw.uniform(3.5, 9), draw.uniform(0.2, 1.2), draw.uniform(0, 6)) for _ in pumps),
+    }
+    port = draw.random() < 0.4
+    # The reference knows no cap of the port side: its set pressure stays above the manifold.
+    return car(
+        draw.uniform(60, 260) * (1.6 if twins else 1.0),
+        ethanol=int(draw.choice([0, 50, 85])),
+        injectors=draw.uniform(900, 3500),
+        rpm=draw.uniform(2500, 7500),
+        volts=draw.uniform(10.5, 14.0),
+        base_kpa=draw.uniform(300, 600),
+        floor=draw.uniform(6_000, 14_000),
+        target_kpa=draw.uniform(15_000, 30_000),
+        pumps_count=int(draw.integers(1, 4)),
+        cylinders=6,
+        boost=100.0,
+        ports=2500 if port else None,
+        delivery=Delivery(mode="share", direct_share_pct=draw.uniform(40, 90)) if port else None,
+        high=high,
+    )
+
+
+def _table(draw: np.random.Generator) -> Efficiency:
+    falls = np.sort(draw.uniform(55, 95, (3, 2)), axis=0)[::-1]
+    return Efficiency(pressure_kpa=(5_000, 15_000, 30_000), rpm=(2_000, 7_000), efficiency_pct=falls.tolist())
+
+
+class TestInvariants:
+    """A state never contradicts its numbers."""
+
+    @pytest.mark.parametrize("seed", range(12))
+    def test_states_and_balance(self, seed):
+        build = random_car(np.random.default_rng(1000 + seed))
+        report = solve_report(build, None, None)
+        for name in ("peak", "idle"):
+            at = report[name]
+            found = at["high_side"]
+            for bank in found["hp_banks"]:
+                self.consistent(bank, found, len(found["hp_banks"]))
+            taken = found["hp_delivered_kg_h"] + (found["port_delivered_kg_h"] or 0.0)
+            low = at["supply_l_h"] - at["bypass_l_h"]
+            assert taken == pytest.approx(low * report["fuel"]["density_kg_m3"] / 1000, rel=1e-6)
+            pumps = sum(one["hp_delivered_kg_h"] for one in found["hp_pumps"])
+            assert pumps == pytest.approx(found["hp_delivered_kg_h"], rel=1e-9)
+            assert at["lambda_factor"] == pytest.approx(max(at["demand_kg_h"] / taken, 1.0), rel=1e-6)
+
+    @staticmethod
+    def consistent(bank: dict, found: dict, count: int) -> None:
+        state, rail, target = bank["hp_state"], bank["hp_rail_kpa"], found["hp_target_kpa"]
+        satisfied = bank["hp_delivered_kg_h"] >= found["hp_demand_kg_h"] / count * (1 - 1e-6)
+        assert satisfied == (state in ("holds target", "sags inside the window"))
+        assert (rail >= target * (1 - 1e-9)) == (state in ("holds target", "window closed at target"))
+        assert found["hp_floor_kpa"] * (1 - 1e-9) <= rail <= target * (1 + 1e-9)
+        assert bank["direct_window_used_pct"] <= 100.0 + 1e-4
+        if state.startswith("window closed"):
+            assert bank["direct_window_used_pct"] == pytest.approx(100.0, abs=1e-3)
+        if state == "lean at the floor":
+            assert rail == pytest.approx(found["hp_floor_kpa"])
+
+    @given(st.floats(8.0, 13.0), st.floats(1.01, 1.3))
+    def test_more_plunger_never_lowers_the_rail(self, bore, more):
+        small, large = (
+            peak(car_a(130, pumps=(_bored(one),), injectors=2600, branches=())) for one in (bore, bore * more)
+        )
+        assert large["hp_delivered_kg_h"] >= small["hp_delivered_kg_h"] * (1 - 1e-9) or large["hp_fill_factor"] < 1.0
+        if large["hp_fill_factor"] == 1.0:
+            assert large["hp_rail_kpa"] >= small["hp_rail_kpa"] * (1 - 1e-9)
+
+    @given(st.floats(60.0, 118.0))
+    def test_a_stronger_blend_never_eases_what_carries_more(self, kg_h):
+        power = kg_h / KW
+        each = [loads(car(None, power_kw=power, ethanol=one)) for one in (0, 50, 85)]
+        for component in ("direct injectors", "pumps", "feed"):
+            told = [one[component]["load"] for one in each]
+            assert told == sorted(told), component
+        if all(one["high-pressure inlet"]["load"] < 1 for one in each):
+            told = [one["high-pressure pump"]["load"] for one in each]
+            assert told == sorted(told)
+
+    @given(st.floats(20.0, 60.0), st.floats(1.0, 20.0))
+    def test_hotter_fuel_never_helps_the_inlet(self, temp, more):
+        cool, hot = (
+            peak(car(80, fuel_temp_c=one, vapour=None))["hp_pumps"][0]["hp_head_kpa"] for one in (temp, temp + more)
+        )
+        assert hot <= cool + 1e-6
+
+    def test_where_neither_limits_the_other_both_are_as_alone(self):
+        build = car_a(80, pumps_count=2)
+        found = peak(build)
+        fuel, high = FUELS[0], build.options[0].high_side
+        ask = Ask(6500, 80 / 3600, 0.0, 4, 20_000, 8_000, 1_000)
+        alone = high_side(high, fuel, ask, 500.0)
+        assert found["hp_banks"][0]["hp_delivered_kg_h"] == pytest.approx(alone[0][0] * 3600, rel=1e-9)
+        assert found["hp_node_kpa"] == pytest.approx(500.0, abs=1e-6)
+
+    @pytest.mark.parametrize("seed", range(8))
+    def test_a_ceiling_loads_its_component_to_one(self, seed):
+        build = random_car(np.random.default_rng(2000 + seed))
+        target = build.targets[0]
+        for load in judge(build, build.options[0], target).loads:
+            if load.ceiling_kw is None or load.component == "engine" or not np.isfinite(load.ceiling_kw):
+                continue
+            there = target.model_copy(update={"power_kw": load.ceiling_kw})
+            again = judge(build.model_copy(update={"targets": (there,)}), build.options[0], there)
+            assert again.load(load.component).load == pytest.approx(1.0, abs=0.01), load.component
+
+    def test_many_at_once_are_as_each_alone(self):
+        builds = [random_car(np.random.default_rng(3000 + seed)) for seed in range(12)]
+        together = judge_many([(one, one.options[0], one.targets[0]) for one in builds])
+        for one, verdict in zip(builds, together, strict=True):
+            alone = judge(one, one.options[0], one.targets[0])
+            for a, b in zip(alone.loads, verdict.loads, strict=True):
+                assert a.load == pytest.approx(b.load, rel=1e-6), a.component
+
+
+def _bored(bore_mm: float) -> HighPump:
+    return HighPump(part=HighPumpPart(bore_mm=bore_mm))
+
+
+class TestCases:
+    """Particular pumps and rails."""
+
+    def test_a_share_over_stock_is_a_larger_plunger_at_the_same_lift(self):
+        stock = HighPumpPart()
+        more = HighPumpPart(over_stock_pct=44.0)
+        assert more.plunger_mm == pytest.approx(stock.bore_mm * 1.2)
+        implied = HighPumpPart(bore_mm=12.0)
+        found = [peak(car_a(50, pumps=(HighPump(part=one),)))["hp_capacity_kg_h"] for one in (more, implied)]
+        assert found[0] == pytest.approx(found[1], rel=1e-9)
+
+    def test_several_plungers_move_their_displacement(self):
+        part = HighPumpPart(driven="several plungers", displacement_cc=1.2, plungers=3, inlet_area_mm2=50)
+        found = peak(car_a(50, pumps=(HighPump(part=part, cam_ratio=1.0),), branches=()))
+        swept_l_h = 1.2e-3 * 6500 * 60
+        assert found["hp_pumps"][0]["hp_stroke_hz"] == pytest.approx(3 * 6500 / 60)
+        assert found["hp_capacity_l_h"] == near(swept_l_h * found["hp_pumps"][0]["hp_efficiency"])
+
+    def test_a_measured_table_replaces_the_model_but_not_the_filling(self):
+        table = Efficiency(pressure_kpa=(10_000, 30_000), rpm=(6_000,), efficiency_pct=((90,), (80,)))
+        pump = HighPump(part=HighPumpPart(efficiency=table))
+        full = peak(car_a(50, pumps=(pump,)))["hp_pumps"][0]
+        assert full["hp_efficiency"] == pytest.approx(0.85)
+        starved = peak(car_a(50, pumps=(pump,), base_kpa=250, branches=()))["hp_pumps"][0]
+        assert starved["hp_efficiency"] == near(0.85 * 0.8688)
+
+    def test_the_target_follows_the_table_and_is_level_beyond_it(self):
+        table = RailTarget(rpm=(2_000, 6_000), kpa=(10_000, 20_000))
+        for rpm, kpa in ((1_000, 10_000), (4_000, 15_000), (6_500, 20_000)):
+            assert peak(car_a(20, rpm=rpm, target=table))["hp_target_kpa"] == pytest.approx(kpa)
+
+    def test_the_floor_is_half_the_target_unless_told(self):
+        assert peak(car_a(50, floor=None))["hp_floor_kpa"] == pytest.approx(10_000)
+        idle = solve_report(car_a(50), None, None)["idle"]["high_side"]
+        assert idle["hp_floor_kpa"] == idle["hp_target_kpa"] == pytest.approx(5_000)
+
+    def test_pumps_on_a_common_rail_share_by_what_each_could_bring(self):
+        pumps = (_bored(8.0), _bored(11.0))
+        found = peak(car_a(120, pumps=pumps, injectors=3000, pumps_count=3, branches=()))["hp_pumps"]
+        shares = [one["hp_delivered_kg_h"] / one["hp_capacity_kg_h"] for one in found]
+        assert shares[0] == pytest.approx(shares[1], rel=1e-9)
+
+    def test_states_have_words(self):
+        assert set(STATE_WORDS) == set(RailState)
+
+    def test_points_can_be_taken_apart(self):
+        rows = take(np.arange(4.0), np.array([1, 2]))
+        assert rows.tolist() == [1.0, 2.0]
+
+
+def refused(**changes: object) -> str:
+    with pytest.raises(ValueError, match=r".") as caught:
+        HighSide(pumps=(HighPump(),), injectors=injectors_of(1500), **changes)
+    return str(caught.value)
+
+
+class TestRefusals:
+    """Wrong input is refused clearly."""
+
+    @pytest.mark.parametrize(
+        ("make", "word"),
+        [
+            (lambda: HighPump(cam_ratio=0), "cam_ratio"),
+            (lambda: HighPumpPart(lobes=0), "lobes"),
+            (lambda: HighPumpPart(valve_factor=1.2), "valve_factor"),
+            (lambda: HighPumpPart(mech_efficiency_pct=120), "mech_efficiency_pct"),
+            (lambda: Efficiency(pressure_kpa=(1,), rpm=(1,), efficiency_pct=((120,),)), "efficiency_pct"),
+            (lambda: Efficiency(pressure_kpa=(1, 2), rpm=(1,), efficiency_pct=((50,), (60,))), "must not rise"),
+            (lambda: RailTarget(rpm=(1, 2), kpa=(5_000,)), "one pressure for each"),
+        ],
+    )
+    def test_parts(self, make, word):
+        with pytest.raises(ValueError, match=word):
+            make()
+
+    def test_plumbing(self):
+        assert "window_deg" in refused(window_deg=721)
+        assert "feed lines" in refused(branches=(line(8, 1, 1), line(8, 1, 1)))
+        option = asked(car_a(50)).model_dump()
+        with pytest.raises(ValueError, match="needs port injectors"):
+            Option.model_validate({**option, "delivery": {"mode": "share"}})
+        with pytest.raises(ValueError, match="needs direct injection"):
+            Option.model_validate({**option, "high_side": None, "injectors": None, "delivery": {"mode": "share"}})
