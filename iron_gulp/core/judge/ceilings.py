@@ -16,6 +16,7 @@ from ..model import POWER_LIMITS, Component
 from ..physics import M3_S_PER_L_H, Floats, acceleration_head_kpa, floats, mapped, rising_root
 from ..solve import AIR_SCHOOL, PEAK, DeliveryRows, branches_kpa, pipe_kpa, pipes_kpa
 from .cases import Cases
+from .direct_ceilings import direct_ceilings
 from .loads import Share, Solved
 from .metering import passes_kg_s
 
@@ -43,8 +44,12 @@ def ceilings_kw(solved: Solved, shares: tuple[Share, ...], rows: Rows) -> Ceilin
     sought: Ceilings = {}
     if crooked and not fixed.all():
         direct = cases.systems.high is not None
-        looked_along: list[Component] = [one for one in crooked if one in ("pumps", "lift") or direct]
+        known = _of_direct(solved, limits) if direct else {}
+        looked_along: list[Component] = [
+            one for one in crooked if (one in ("pumps", "lift") or direct) and one not in known
+        ]
         sought = _sought(cases, looked_along, size, rows) if looked_along else {}
+        sought |= known
         if "injectors" in crooked and not direct:
             sought["injectors"] = _behind_the_regulator(solved)
         if "needles" in crooked:
@@ -79,6 +84,24 @@ def _out_of_proportion(component: Component, cases: Cases) -> NDArray[np.bool_]:
         limits = group.limits
         switched = switched | (np.isfinite(limits.flow_l_h) | np.isfinite(limits.duty_pct)) & limits.staged
     return switched
+
+
+def _of_direct(solved: Solved, limits: dict[Component, Floats]) -> Ceilings:
+    """Ceilings of a direct side and of the port side beside it that need no whole solutions."""
+    found = direct_ceilings(solved)
+    direct, told = solved.points.direct, solved.cases.systems.delivery
+    behind = solved.cases.systems.arrangement == "bypass near the tank"
+    if direct is None or told is None or told.mode != "ceiling" or behind or "injectors" not in limits:
+        return found
+    # All above what the direct side may carry goes to the port side: its limit is a power further on.
+    wanted, port = solved.points.demand_kg_s[PEAK], direct.port_kg_s[PEAK]
+    most = floats(told.use * direct.ceiling_kg_s[PEAK])
+    with np.errstate(divide="ignore", invalid="ignore"):
+        passes = np.where(port > 0, port / limits["injectors"], np.nan)
+    power = solved.cases.targets.power_kw * (most + passes) / wanted
+    if not np.isnan(power).any():
+        found["injectors"] = floats(power)
+    return found
 
 
 def _moves(told: DeliveryRows) -> bool:

@@ -68,7 +68,7 @@ class TargetVerdict:
         limits = [load for load in self.loads if load.component in POWER_LIMITS]
         known = [load for load in limits if load.ceiling_kw is not None]
         hopeless = [load for load in limits if load.ceiling_kw is None and load.load > 1.0]
-        if not known or hopeless:
+        if not known or (hopeless and all((load.ceiling_kw or 0.0) >= self.target.power_kw for load in known)):
             return max(hopeless or limits, key=lambda load: load.load)
         return min(known, key=lambda load: (load.ceiling_kw or 0.0, -load.load))
 

@@ -4,6 +4,7 @@ from .carburettors import needle_flow_kg_s
 from .curves import PumpState, ReturnSide, rails_joined, return_curve, supply_curve
 from .demand import AIR_SCHOOL, Demand, Targets, demand, demand_of, one_demand, targets_of
 from .direct import DirectPumps, DirectRails, DirectSolution, high_fuel
+from .fed_peak import FedPeak
 from .fuel_state import FuelState, fuel_state
 from .high_side import STATE_WORDS, RailState
 from .hydraulics import Hydraulics, Points, Signals, State, limits_met, solve, solve_systems, through_feed_m3_s
@@ -65,6 +66,7 @@ __all__ = [
     "DirectPumps",
     "DirectRails",
     "DirectSolution",
+    "FedPeak",
     "FluidState",
     "FuelState",
     "Hydraulics",

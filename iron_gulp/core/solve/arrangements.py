@@ -209,7 +209,7 @@ def _sunk(case: Case, taking: Taking | None, supply: Any, at_set: Floats, short:
     if taking is None:
         return _starved(case, supply, at_set, short)
     fed = taking.of(short)
-    rail = fed.node_kpa(lambda node, _taken: supply.find(_rail, node, None, short).column(FLOW), case.set_kpa[short])
+    rail = fed.node_kpa(lambda node: supply.find(_rail, node, None, short).column(FLOW), case.set_kpa[short])
     return rail, supply.find(_rail, rail, None, short)
 
 
@@ -302,7 +302,7 @@ def _near_tank_fed(case: Case, supply: Any, back: Any) -> Solved:
             before = floats(rail + sum(_after_regulator(own, flow)))
             return floats(supply.find(_rail, before, None, short).column(FLOW))
 
-        sunk = fed.node_kpa(brings, own.set_kpa)
+        sunk = fed.node_by_taken_kpa(brings, own.set_kpa)
         delivered[short] = fed.at(sunk)
         node[short] = sunk + sum(_after_regulator(own, delivered[short]))
         place = place.replaced(short, supply.find(_rail, node[short], None, short))

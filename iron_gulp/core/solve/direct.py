@@ -12,8 +12,9 @@ from ..physics import high_pressure as hp
 from ..physics import injectors as inj
 from .demand import Targets
 from .fuel_state import blend_state
-from .high_side import HighAt, HighPoints, HighRows, RailState, ceiling_kg_s, pressures_kpa, settled
+from .high_side import HighAt, HighPoints, HighRows, RailState, pressures_kpa
 from .pipes import FluidState
+from .settling import Rails, ceiling_kg_s, settled
 from .systems import DeliveryRows, Systems
 
 IDLE_RPM_WIDTH = 1.0
@@ -318,7 +319,7 @@ def _share(part: Floats, whole: Floats) -> Floats:
     return floats(np.where(part > 0, found, 0.0))
 
 
-def _pump(flat: HighAt, rows: HighRows, rails: Any, number: int, rpm: Floats, density: Floats) -> DirectPumps:
+def _pump(flat: HighAt, rows: HighRows, rails: Rails, number: int, rpm: Floats, density: Floats) -> DirectPumps:
     pump, row, inlet = flat.pumps[number], rows.pumps[number], rails.inlet_kpa[number]
     rail = next(one for one, members in enumerate(flat.rails) if number in members)
     head = floats(inlet + flat.above_vapour_kpa)
@@ -336,7 +337,7 @@ def _pump(flat: HighAt, rows: HighRows, rails: Any, number: int, rpm: Floats, de
     return DirectPumps(
         inlet_kpa=inlet,
         head_kpa=head,
-        head_needed_kpa=floats((hp.FULL_FILL / pump.follows) ** 2),
+        head_needed_kpa=flat.head_needed_kpa(number),
         fill=fill,
         efficiency=efficiency,
         capacity_kg_s=capacity,

@@ -7,9 +7,10 @@ import numpy as np
 
 from ..physics import Floats, floats, rising_root, take
 from .curves import Index
-from .high_side import HighAt, settled
+from .high_side import HighAt
+from .settling import settled, sunk_kpa
 
-_KPA = 1e-9
+_KPA = 1e-7
 
 
 @dataclass(frozen=True)
@@ -30,14 +31,29 @@ class Taking:
         return floats(settled(self.high, node_kpa).total_kg_s / self.high.low_density)
 
     def at(self, node_kpa: Floats) -> Floats:
-        """What both take; a port side below its pressure passes less, above it the controller corrects."""
+        """What both take."""
+        return floats(self.direct_m3_s(node_kpa) + self._port_m3_s(node_kpa))
+
+    def _port_m3_s(self, node_kpa: Floats) -> Floats:
+        """A port side below its pressure passes less, above it the controller corrects."""
+        if not self.port_m3_s.any():
+            return floats(np.zeros_like(node_kpa))
         with np.errstate(divide="ignore", invalid="ignore"):
             share = np.sqrt(np.clip((node_kpa - self.manifold_kpa) / self.meant_kpa, 0.0, 1.0))
-        share = np.where(self.meant_kpa > 0, share, 0.0)
-        return floats(self.direct_m3_s(node_kpa) + self.port_m3_s * share)
+        return floats(self.port_m3_s * np.where(self.meant_kpa > 0, share, 0.0))
 
-    def node_kpa(self, brings: Callable[[Floats, Floats], Floats], highest_kpa: Floats) -> Floats:
-        """The pressure at which what is taken meets what `brings` at (pressure, taken); down to the vapour's."""
+    def node_kpa(self, brings: Callable[[Floats], Floats], highest_kpa: Floats) -> Floats:
+        """The pressure at which what is taken meets what the low side `brings` at it; down to the vapour's."""
+        density = self.high.low_density
+
+        def left(node: Floats) -> Floats:
+            return floats((brings(node) - self._port_m3_s(node)) * density)
+
+        found = sunk_kpa(self.high, left, highest_kpa)
+        return self.node_by_taken_kpa(lambda node, _taken: brings(node), highest_kpa) if found is None else found
+
+    def node_by_taken_kpa(self, brings: Callable[[Floats, Floats], Floats], highest_kpa: Floats) -> Floats:
+        """The same where what the low side brings at a pressure depends on what is taken, too."""
 
         def excess(node: Floats) -> Floats:
             taken = self.at(node)

@@ -1,27 +1,20 @@
 """The high side of systems as numbers: cam-driven pumps, their feed, rails and direct injectors (physics §7).
 
-`HighRows` are systems, `HighPoints` what is asked of them at operating points, `HighAt` both put together for points,
-`settled` the rails' steady state where the node they are fed from stands at a pressure.
+`HighRows` are systems, `HighPoints` what is asked of them at operating points, `HighAt` both put together for points.
 """
 
 from dataclasses import dataclass
 from enum import IntEnum
-from typing import Any
 
 import numpy as np
 from numpy.typing import NDArray
 
 from ..model import FLOOR_ABOVE_CYLINDER_KPA, FLOOR_SHARE, Efficiency, HighPump, HighSide, RailTarget
-from ..physics import Bends, Floats, array, floats, rising_root, take
+from ..physics import Bends, Floats, array, floats
 from ..physics import high_pressure as hp
 from ..physics import injectors as inj
 from .pipes import FluidState, Pipe, pipe_kpa, pipe_of
 
-_KG_S = 1e-13  # how near flows are found
-_ALIKE = 1e-9  # flows this near to each other, of the flow, are the same
-_CLOSED = 1e-6  # of the rail pressure, where window and rail meet
-_TURNS = 60
-_SAGGED_KPA = 1e-7
 Table = tuple[tuple[float, ...], tuple[float, ...], tuple[tuple[float, ...], ...]]
 
 
@@ -255,6 +248,10 @@ class HighAt:
         head = np.maximum(inlet_kpa + self.above_vapour_kpa, 0.0)
         return hp.fill_factor(self.pumps[number].follows * np.sqrt(head))
 
+    def head_needed_kpa(self, number: int) -> Floats:
+        """Head above vapour at which a pump's whole stroke fills."""
+        return floats((hp.FULL_FILL / self.pumps[number].follows) ** 2)
+
     def efficiency(self, number: int, rail_kpa: Floats, inlet_kpa: Floats) -> Floats:
         """What a filled stroke brings at a rail pressure, of its displacement and of the valves' factor."""
         pump = self.pumps[number]
@@ -283,6 +280,11 @@ class HighAt:
             return floats(np.zeros_like(flow_m3_s))
         return pipe_kpa(self.branches[number], flow_m3_s, fluid)
 
+    def branch_kpa(self, number: int, flow_kg_s: Floats) -> Floats:
+        """What the line to a pump, or the link before it, loses at a flow."""
+        fluid = FluidState(self.low_density, self.low_viscosity)
+        return self._branch_kpa(number, floats(flow_kg_s / self.low_density), fluid)
+
     def by_displacement(self, each_rail_kg_s: list[Floats]) -> list[Floats]:
         """Flow of each pump where those of a rail share it by what they sweep."""
         flows = [floats(np.zeros_like(self.rpm)) for _ in self.pumps]
@@ -308,159 +310,3 @@ def _between(axis: Floats, value: Floats) -> tuple[NDArray[np.int64], NDArray[np
     at = floats(np.interp(value, axis, np.arange(axis.size)))
     low = np.minimum(at.astype(np.int64), max(axis.size - 2, 0))
     return low, np.minimum(low + 1, axis.size - 1), floats(at - low)
-
-
-@dataclass(frozen=True)
-class Rails:
-    """Direct rails settled at points: a list entry a rail, or a pump, each of shape (points,)."""
-
-    state: list[NDArray[np.int64]]
-    rail_kpa: list[Floats]
-    delivered_kg_s: list[Floats]
-    flow_kg_s: list[Floats]
-    inlet_kpa: list[Floats]
-
-    @property
-    def total_kg_s(self) -> Floats:
-        """All that the direct injectors pass."""
-        return floats(sum(self.delivered_kg_s))
-
-
-def settled(at: HighAt, node_kpa: Floats) -> Rails:
-    """The steady state of the rails where the node stands at a pressure.
-
-    Delivered is the most, over rail pressures from the floor to the target, of the least of what is wanted, what the
-    pumps bring and what the window lets pass; the rail stands as high as that allows.
-    """
-    count = len(at.rails)
-    wanted = floats(at.wanted_kg_s / count)
-    most = floats(np.minimum(wanted, at.window_kg_s(at.target_kpa) / count))
-    asked = [most for _ in range(count)]
-    flows, inlets = _shared(at, node_kpa, asked, [at.target_kpa] * count, None)
-    able = [_brought(at, rail, at.target_kpa, inlets) >= most * (1.0 - _ALIKE) for rail in at.rails]
-    rails, delivered = [at.target_kpa] * count, asked
-    short = np.flatnonzero(~np.logical_and.reduce(able))
-    if short.size:
-        part = _short(take(at, short), node_kpa[short] if node_kpa.size > 1 else node_kpa, [one[short] for one in asked])
-        lists = (rails, delivered, flows, inlets)
-        rails, delivered, flows, inlets = (
-            [_put(one, short, piece) for one, piece in zip(whole, pieces, strict=True)]
-            for whole, pieces in zip(lists, part, strict=True)
-        )
-    states = [_state(at, wanted, rail, flow) for rail, flow in zip(rails, delivered, strict=True)]
-    return Rails(states, rails, delivered, flows, inlets)
-
-
-def _put(whole: Floats, where: Any, piece: Floats) -> Floats:
-    changed = whole.copy()
-    changed[where] = piece
-    return changed
-
-
-def _state(at: HighAt, wanted: Floats, rail_kpa: Floats, delivered: Floats) -> NDArray[np.int64]:
-    satisfied, holds = delivered >= wanted * (1.0 - _ALIKE), rail_kpa >= at.target_kpa * (1.0 - _ALIKE)
-    closed = at.cylinder_kpa + (delivered / (at.passes / len(at.rails))) ** 2 >= rail_kpa * (1.0 - _CLOSED)
-    found = np.where(closed, RailState.CLOSED_SAGGING, RailState.LEAN)
-    found = np.where(holds, RailState.CLOSED_AT_TARGET, found)
-    found = np.where(satisfied, np.where(holds, RailState.HOLDS, RailState.SAGS), found)
-    return np.asarray(found, dtype=np.int64)
-
-
-def _brought(at: HighAt, rail: tuple[int, ...], rail_kpa: Floats, inlets: list[Floats]) -> Floats:
-    return floats(sum(at.capacity_kg_s(number, rail_kpa, inlets[number]) for number in rail))
-
-
-def _shared(
-    at: HighAt, node: Floats, each_rail: list[Floats], rails_kpa: list[Floats], start: list[Floats] | None
-) -> tuple[list[Floats], list[Floats]]:
-    """Flow and inlet of each pump: those of a rail have the same command, so they share by what each could bring."""
-    flows = at.by_displacement(each_rail) if start is None else start
-    inlets = at.inlets_kpa(node, flows)
-    if all(len(rail) == 1 for rail in at.rails):
-        return flows, inlets
-    for _ in range(_TURNS):
-        moved = list(flows)
-        for rail, flow, pressure in zip(at.rails, each_rail, rails_kpa, strict=True):
-            able = [at.capacity_kg_s(number, pressure, inlets[number]) for number in rail]
-            total = floats(sum(able))
-            for number, one in zip(rail, able, strict=True):
-                with np.errstate(divide="ignore", invalid="ignore"):
-                    moved[number] = floats(np.where(total > 0, flow * one / total, flow / len(rail)))
-        change = max(float(np.max(np.abs(new - old), initial=0.0)) for new, old in zip(moved, flows, strict=True))
-        flows = moved
-        inlets = at.inlets_kpa(node, flows)
-        if change < _KG_S * 10:
-            break
-    return flows, inlets
-
-
-def _lowest_rail_kpa(at: HighAt, flow: Floats) -> Floats:
-    """Lowest rail pressure at which a rail's window passes a flow, or the floor."""
-    needed = at.cylinder_kpa + (flow / (at.passes / len(at.rails))) ** 2
-    return floats(np.clip(needed, at.floor_kpa, at.target_kpa))
-
-
-_Found = tuple[list[Floats], list[Floats], list[Floats], list[Floats]]
-
-
-def _short(at: HighAt, node: Floats, asked: list[Floats]) -> _Found:
-    """Rails where the pumps do not bring what is asked at the target: (rails, delivered, flows, inlets)."""
-    node = floats(node + np.zeros_like(at.rpm))
-    delivered, flows = list(asked), at.by_displacement(asked)
-    lone = all(len(rail) == 1 for rail in at.rails)
-    together = at.series and len(at.rails) > 1
-    for _ in range(_TURNS if together else 1):
-        before = list(delivered)
-        for number, rail in enumerate(at.rails):
-
-            def excess(flow: Floats, number: int = number, rail: tuple[int, ...] = rail) -> Floats:
-                each = [*delivered[:number], flow, *delivered[number + 1 :]]
-                lowest = _lowest_rail_kpa(at, flow)
-                if lone:
-                    inlets = at.inlets_kpa(node, [each[_rail_of(at, pump)] for pump in range(len(at.pumps))])
-                else:
-                    _, inlets = _shared(at, node, each, [lowest] * len(at.rails), None)
-                return floats(flow - _brought(at, rail, lowest, inlets))
-
-            delivered[number] = rising_root(excess, np.zeros_like(node), asked[number], _KG_S)
-        if max(float(np.max(np.abs(a - b), initial=0.0)) for a, b in zip(delivered, before, strict=True)) < _KG_S * 10:
-            break
-    rails = [_lowest_rail_kpa(at, flow) for flow in delivered]
-    flows, inlets = _shared(at, node, delivered, rails, None)
-    for _ in range(1 if lone else 4):
-        rails = [_sagged(at, rail, flow, inlets) for rail, flow in zip(at.rails, delivered, strict=True)]
-        if not lone:
-            flows, inlets = _shared(at, node, delivered, rails, flows)
-    return rails, delivered, flows, inlets
-
-
-def _rail_of(at: HighAt, pump: int) -> int:
-    return next(number for number, rail in enumerate(at.rails) if pump in rail)
-
-
-def _sagged(at: HighAt, rail: tuple[int, ...], flow: Floats, inlets: list[Floats]) -> Floats:
-    """The highest rail pressure at which the pumps bring a flow, from where the window passes it up to the target."""
-
-    def excess(pressure: Floats) -> Floats:
-        return floats(flow * (1.0 - _ALIKE) - _brought(at, rail, pressure, inlets))
-
-    return rising_root(excess, _lowest_rail_kpa(at, flow), at.target_kpa, _SAGGED_KPA)
-
-
-def ceiling_kg_s(at: HighAt, node_kpa: Floats) -> Floats:
-    """What the direct side holds at its target with the node at a pressure, kg/s: as much as every rail still brings
-    with all of them, and so the inlets, at that flow, and as the windows pass."""
-    count = len(at.rails)
-    most = floats(at.window_kg_s(at.target_kpa) / count)
-
-    def over(some: HighAt, node: Floats, flow: Floats) -> Floats:
-        each = [flow] * count
-        _, inlets = _shared(some, node, each, [some.target_kpa] * count, None)
-        return floats(np.maximum.reduce([flow - _brought(some, rail, some.target_kpa, inlets) for rail in some.rails]))
-
-    short = np.flatnonzero(over(at, node_kpa, most) > 0)
-    if short.size:
-        some, node = take(at, short), node_kpa[short] if node_kpa.size > 1 else node_kpa
-        least = rising_root(lambda flow: over(some, node, flow), np.zeros(short.size), most[short], _KG_S)
-        most = _put(most, short, least)
-    return floats(most * count)

@@ -1,0 +1,290 @@
+"""The direct rails' steady state where the node they are fed from stands at a pressure (physics §7).
+
+At a known inlet a pump's rail is known in closed form: what it brings falls in proportion with the rail's pressure, what
+the window passes rises with its root. Left to seek is one flow: a rail's own where every pump has a line of its own, the
+flow of all where they are fed one after the other. Pumps that share a rail unevenly, or are known by a table, are sought
+in turns.
+"""
+
+from collections.abc import Callable
+from dataclasses import dataclass
+from typing import Any
+
+import numpy as np
+from numpy.typing import NDArray
+
+from ..physics import Floats, floats, rising_root, take
+from .high_side import HighAt, RailState
+
+_KG_S = 1e-12  # how near flows are found
+_NODE_KPA = 1e-7
+_ALIKE = 1e-9  # flows this near to each other, of the flow, are the same
+_CLOSED = 1e-6  # of the rail pressure, where window and rail meet
+_TURNS = 60
+_SAGGED_KPA = 1e-7
+_Found = tuple[list[Floats], list[Floats], list[Floats], list[Floats]]
+
+
+@dataclass(frozen=True)
+class Rails:
+    """Direct rails settled at points: a list entry a rail, or a pump, each of shape (points,)."""
+
+    state: list[NDArray[np.int64]]
+    rail_kpa: list[Floats]
+    delivered_kg_s: list[Floats]
+    flow_kg_s: list[Floats]
+    inlet_kpa: list[Floats]
+
+    @property
+    def total_kg_s(self) -> Floats:
+        """All that the direct injectors pass."""
+        return floats(sum(self.delivered_kg_s))
+
+
+def settled(at: HighAt, node_kpa: Floats) -> Rails:
+    """The steady state of the rails where the node stands at a pressure.
+
+    Delivered is the most, over rail pressures from the floor to the target, of the least of what is wanted, what the
+    pumps bring and what the window lets pass; the rail stands as high as that allows.
+    """
+    count = len(at.rails)
+    wanted = floats(at.wanted_kg_s / count)
+    most = floats(np.minimum(wanted, at.window_kg_s(at.target_kpa) / count))
+    asked = [most for _ in range(count)]
+    flows, inlets = _shared(at, node_kpa, asked, [at.target_kpa] * count, None)
+    able = [_brought(at, rail, at.target_kpa, inlets) >= most * (1.0 - _ALIKE) for rail in at.rails]
+    rails, delivered = [at.target_kpa] * count, asked
+    short = np.flatnonzero(~np.logical_and.reduce(able))
+    if short.size:
+        some, node = take(at, short), node_kpa[short] if node_kpa.size > 1 else node_kpa
+        part = _settle(some, floats(node + np.zeros(short.size)), [one[short] for one in asked])
+        lists = (rails, delivered, flows, inlets)
+        rails, delivered, flows, inlets = (
+            [_put(one, short, piece) for one, piece in zip(whole, pieces, strict=True)]
+            for whole, pieces in zip(lists, part, strict=True)
+        )
+    states = [_state(at, wanted, rail, flow) for rail, flow in zip(rails, delivered, strict=True)]
+    return Rails(states, rails, delivered, flows, inlets)
+
+
+def _put(whole: Floats, where: Any, piece: Floats) -> Floats:
+    changed = whole.copy()
+    changed[where] = piece
+    return changed
+
+
+def _state(at: HighAt, wanted: Floats, rail_kpa: Floats, delivered: Floats) -> NDArray[np.int64]:
+    satisfied, holds = delivered >= wanted * (1.0 - _ALIKE), rail_kpa >= at.target_kpa * (1.0 - _ALIKE)
+    closed = at.cylinder_kpa + (delivered / (at.passes / len(at.rails))) ** 2 >= rail_kpa * (1.0 - _CLOSED)
+    found = np.where(closed, RailState.CLOSED_SAGGING, RailState.LEAN)
+    found = np.where(holds, RailState.CLOSED_AT_TARGET, found)
+    found = np.where(satisfied, np.where(holds, RailState.HOLDS, RailState.SAGS), found)
+    return np.asarray(found, dtype=np.int64)
+
+
+def _brought(at: HighAt, rail: tuple[int, ...], rail_kpa: Floats, inlets: list[Floats]) -> Floats:
+    return floats(sum(at.capacity_kg_s(number, rail_kpa, inlets[number]) for number in rail))
+
+
+def _settle(at: HighAt, node: Floats, asked: list[Floats]) -> _Found:
+    """Rails where the pumps do not bring what is asked at the target: (rails, delivered, flows, inlets)."""
+    if not explicit(at):
+        return _in_turns(at, node, asked)
+    if at.series:
+        most = floats(sum(asked))
+        total = rising_root(lambda flow: floats(flow - sum(_chained(at, node, flow)[0])), most * 0.0, most, _KG_S)
+        flows, inlets = _chained(at, node, total)
+        delivered = [flows[rail[0]] for rail in at.rails]
+    else:
+        delivered = [_own_flow(at, rail, node, most) for rail, most in zip(at.rails, asked, strict=True)]
+        flows = at.by_displacement(delivered)
+        inlets = at.inlets_kpa(node, flows)
+    rails = [_rail_kpa(at, rail, flow, inlets) for rail, flow in zip(at.rails, delivered, strict=True)]
+    return rails, delivered, flows, inlets
+
+
+def explicit(at: HighAt) -> bool:
+    """Whether every rail's state follows in closed form from its pump's inlet."""
+    if any(pump.measured is not None for pump in at.pumps):
+        return False
+    return all(len(rail) == 1 or (not at.series and _alike(at, rail)) for rail in at.rails)
+
+
+def _alike(at: HighAt, pumps: tuple[int, ...]) -> bool:
+    """Whether pumps and their lines are the same in every number, so that they carry the same."""
+
+    def numbers(number: int) -> list[Floats]:
+        pump, line = at.pumps[number], at.branches[number] if at.branches else None
+        own = [pump.swept_m3_s, pump.follows, pump.loss, pump.full_kg_s]
+        return own if line is None else [*own, line.bore_mm, line.length_m, line.k_sum, line.k_per_re, line.roughness_um]
+
+    first = numbers(pumps[0])
+    return all(
+        all(one is other or np.array_equal(one, other) for one, other in zip(first, numbers(number), strict=True))
+        for number in pumps[1:]
+    )
+
+
+def _delivers(at: HighAt, rail: tuple[int, ...], inlet_kpa: Floats) -> Floats:
+    """What a rail delivers with its (like) pumps' inlets at a pressure: the most of the least, in closed form, kg/s."""
+    pump, count = at.pumps[rail[0]], len(at.rails)
+    full = floats(len(rail) * pump.full_kg_s * at.fill(rail[0], inlet_kpa))
+    passes = at.passes / count
+    at_floor = full * np.maximum(1.0 - pump.loss * (at.floor_kpa - inlet_kpa), 0.0)
+    # Where pumps and window meet: flow = full (1 − loss (cylinder + (flow ÷ passes)² − inlet)).
+    bare = full * np.maximum(1.0 - pump.loss * (at.cylinder_kpa - inlet_kpa), 0.0)
+    meets = 2.0 * bare / (1.0 + np.sqrt(1.0 + 4.0 * pump.loss * full * bare / passes**2))
+    most = np.minimum(at.wanted_kg_s / count, passes * np.sqrt(np.maximum(at.target_kpa - at.cylinder_kpa, 0.0)))
+    return floats(np.minimum(np.minimum(most, at_floor), meets))
+
+
+def _own_flow(at: HighAt, rail: tuple[int, ...], node: Floats, most: Floats) -> Floats:
+    """Flow of a rail whose pumps have lines of their own, kg/s."""
+
+    def inlet(flow: Floats) -> Floats:
+        return floats(node - at.branch_kpa(rail[0], floats(flow / len(rail))))
+
+    least = floats(np.minimum(_delivers(at, rail, inlet(most)), most))
+    return rising_root(lambda flow: floats(flow - _delivers(at, rail, inlet(flow))), least, most, _KG_S)
+
+
+def _chained(at: HighAt, node: Floats, total: Floats) -> tuple[list[Floats], list[Floats]]:
+    """Flow and inlet of each pump fed one after the other, where so much enters the first line."""
+    left, before, flows, inlets = total, node, [], []
+    owner = {pump: rail for rail in at.rails for pump in rail}
+    for number in range(len(at.pumps)):
+        here = floats(before - at.branch_kpa(number, floats(np.maximum(left, 0.0))))
+        flow = _delivers(at, owner[number], here)
+        flows.append(flow)
+        inlets.append(here)
+        left, before = floats(left - flow), here
+    return flows, inlets
+
+
+def _rail_kpa(at: HighAt, rail: tuple[int, ...], flow: Floats, inlets: list[Floats]) -> Floats:
+    """The highest rail pressure at which like pumps bring a flow, from where the window passes it up to the target."""
+    pump, inlet = at.pumps[rail[0]], inlets[rail[0]]
+    full = len(rail) * pump.full_kg_s * at.fill(rail[0], inlet)
+    with np.errstate(divide="ignore", invalid="ignore"):
+        highest = inlet + (1.0 - flow * (1.0 - _ALIKE) / full) / pump.loss
+    highest = np.where(full > 0, highest, -np.inf)
+    return floats(np.clip(highest, _lowest_rail_kpa(at, flow), at.target_kpa))
+
+
+def sunk_kpa(at: HighAt, brings: Callable[[Floats], Floats], highest_kpa: Floats) -> Floats | None:
+    """The node's pressure at which the rails take what is left for them there, kg/s; None where that takes turns."""
+    if not explicit(at) or not (at.series or len(at.rails) == 1):
+        return None
+    rail = at.rails[0]
+
+    def excess(node: Floats) -> Floats:
+        flow = floats(np.maximum(brings(node), 0.0))
+        if at.series:
+            return floats(sum(_chained(at, node, flow)[0]) - flow)
+        inlet = node - at.branch_kpa(rail[0], floats(flow / len(rail)))
+        return floats(_delivers(at, rail, floats(inlet)) - flow)
+
+    lowest = floats(np.minimum(at.lowest_kpa, highest_kpa))
+    return rising_root(excess, lowest, highest_kpa, _NODE_KPA)
+
+
+def _shared(
+    at: HighAt, node: Floats, each_rail: list[Floats], rails_kpa: list[Floats], start: list[Floats] | None
+) -> tuple[list[Floats], list[Floats]]:
+    """Flow and inlet of each pump: those of a rail have the same command, so they share by what each could bring."""
+    flows = at.by_displacement(each_rail) if start is None else start
+    inlets = at.inlets_kpa(node, flows)
+    if all(len(rail) == 1 for rail in at.rails):
+        return flows, inlets
+    for _ in range(_TURNS):
+        moved = list(flows)
+        for rail, flow, pressure in zip(at.rails, each_rail, rails_kpa, strict=True):
+            able = [at.capacity_kg_s(number, pressure, inlets[number]) for number in rail]
+            total = floats(sum(able))
+            for number, one in zip(rail, able, strict=True):
+                with np.errstate(divide="ignore", invalid="ignore"):
+                    moved[number] = floats(np.where(total > 0, flow * one / total, flow / len(rail)))
+        change = max(float(np.max(np.abs(new - old), initial=0.0)) for new, old in zip(moved, flows, strict=True))
+        flows = moved
+        inlets = at.inlets_kpa(node, flows)
+        if change < _KG_S * 10:
+            break
+    return flows, inlets
+
+
+def _lowest_rail_kpa(at: HighAt, flow: Floats) -> Floats:
+    """Lowest rail pressure at which a rail's window passes a flow, or the floor."""
+    needed = at.cylinder_kpa + (flow / (at.passes / len(at.rails))) ** 2
+    return floats(np.clip(needed, at.floor_kpa, at.target_kpa))
+
+
+def _in_turns(at: HighAt, node: Floats, asked: list[Floats]) -> _Found:
+    """The same for any pumps: each rail in turn, the others' flows as they are, until nothing moves."""
+    delivered, flows = list(asked), at.by_displacement(asked)
+    lone = all(len(rail) == 1 for rail in at.rails)
+    together = at.series and len(at.rails) > 1
+    for _ in range(_TURNS if together else 1):
+        before = list(delivered)
+        for number, rail in enumerate(at.rails):
+
+            def excess(flow: Floats, number: int = number, rail: tuple[int, ...] = rail) -> Floats:
+                each = [*delivered[:number], flow, *delivered[number + 1 :]]
+                lowest = _lowest_rail_kpa(at, flow)
+                if lone:
+                    inlets = at.inlets_kpa(node, [each[_rail_of(at, pump)] for pump in range(len(at.pumps))])
+                else:
+                    _, inlets = _shared(at, node, each, [lowest] * len(at.rails), None)
+                return floats(flow - _brought(at, rail, lowest, inlets))
+
+            delivered[number] = rising_root(excess, np.zeros_like(node), asked[number], _KG_S)
+        if max(float(np.max(np.abs(a - b), initial=0.0)) for a, b in zip(delivered, before, strict=True)) < _KG_S * 10:
+            break
+    rails = [_lowest_rail_kpa(at, flow) for flow in delivered]
+    flows, inlets = _shared(at, node, delivered, rails, None)
+    for _ in range(1 if lone else 4):
+        rails = [_sagged(at, rail, flow, inlets) for rail, flow in zip(at.rails, delivered, strict=True)]
+        if not lone:
+            flows, inlets = _shared(at, node, delivered, rails, flows)
+    return rails, delivered, flows, inlets
+
+
+def _rail_of(at: HighAt, pump: int) -> int:
+    return next(number for number, rail in enumerate(at.rails) if pump in rail)
+
+
+def _sagged(at: HighAt, rail: tuple[int, ...], flow: Floats, inlets: list[Floats]) -> Floats:
+    """The highest rail pressure at which the pumps bring a flow, from where the window passes it up to the target."""
+
+    def excess(pressure: Floats) -> Floats:
+        return floats(flow * (1.0 - _ALIKE) - _brought(at, rail, pressure, inlets))
+
+    return rising_root(excess, _lowest_rail_kpa(at, flow), at.target_kpa, _SAGGED_KPA)
+
+
+def ceiling_kg_s(at: HighAt, node_kpa: Floats) -> Floats:
+    """What the direct side holds at its target with the node at a pressure, kg/s: as much as every rail still brings
+    with all of them, and so the inlets, at that flow, and as the windows pass."""
+    count = len(at.rails)
+    most = floats(at.window_kg_s(at.target_kpa) / count)
+
+    def over(some: HighAt, node: Floats, flow: Floats) -> Floats:
+        each = [flow] * count
+        _, inlets = _shared(some, node, each, [some.target_kpa] * count, None)
+        return floats(np.maximum.reduce([flow - _brought(some, rail, some.target_kpa, inlets) for rail in some.rails]))
+
+    short = np.flatnonzero(over(at, node_kpa, most) > 0)
+    if short.size:
+        some, node = take(at, short), node_kpa[short] if node_kpa.size > 1 else node_kpa
+        least = rising_root(lambda flow: over(some, node, flow), np.zeros(short.size), most[short], _KG_S)
+        most = _put(most, short, least)
+    return floats(most * count)
+
+
+def at_target_kg_s(at: HighAt, node_kpa: Floats) -> Floats:
+    """What the pumps bring at the target with their inlets as they are at the flow delivered there, kg/s: the least
+    rail's times the rails."""
+    count = len(at.rails)
+    wanted = floats(at.wanted_kg_s / count)
+    most = floats(np.minimum(wanted, at.window_kg_s(at.target_kpa) / count))
+    _, inlets = _shared(at, node_kpa, [most] * count, [at.target_kpa] * count, None)
+    return floats(np.minimum.reduce([_brought(at, rail, at.target_kpa, inlets) for rail in at.rails]) * count)
