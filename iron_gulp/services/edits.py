@@ -11,6 +11,7 @@ from iron_gulp.storage import BuildRepository, Conflict
 from iron_gulp.units import BenchUnits
 
 from . import changing
+from .bearing import within_what_is_borne
 from .fields import BadValue, field_at, read_field
 from .judging import ShelfHolder, judged, parsed, plan_of, written
 
@@ -47,6 +48,8 @@ class Edits:
         """Set a field to what was typed. Nothing is stored unless the whole build stays valid. Raises NotFound."""
         try:
             value = read_field(path, typed, units)
+            base_build = parsed(self._builds.current(build_id).body)
+            within_what_is_borne(base_build, path, value, units)
             self._save(build_id, base, lambda build: [(path, value)], f"{field_at(path).title}: {typed.strip()[:60]}")
         except BadValue as error:
             return Outcome(False, path, typed, str(error))
@@ -87,6 +90,10 @@ class Edits:
         if not edits:
             return Outcome(False, "", "", "there is nothing one click could put right")
         return self._structural(build_id, base, lambda _: edits, "everything put right", "")
+
+    def make(self, build_id: int, base: int, edits: list[Edit], note: str) -> Outcome:
+        """Edits worked out elsewhere, as one revision. Raises NotFound."""
+        return self._structural(build_id, base, lambda _: edits, note, "")
 
     def add(self, build_id: int, base: int, what: str, option_id: str | None = None, like: str | None = None) -> Outcome:
         """Add a target, option, fuel, run, component, fitting or pump table, copied from `like`. Raises NotFound."""

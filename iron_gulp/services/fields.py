@@ -70,7 +70,7 @@ def asked_of(path: str) -> tuple[Asked, ...]:
     The main group is called "". Lists and elements inside have inputs of their own.
     """
     model = model_at(path)
-    in_groups: dict[str, tuple[str, ...]] = getattr(model, "in_groups", {})
+    in_groups: dict[str, tuple[str, ...]] = getattr(model, "in_groups", {}) | getattr(model, "common_groups", {})
     shown_when = getattr(model, "shown_when", {})
     elsewhere = {name for names in in_groups.values() for name in names}
     single = []

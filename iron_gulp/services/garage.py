@@ -22,6 +22,9 @@ class Revisions:
     at: int
 
 
+DEMO_ORDER = ("saltern", "fieldfare", "curlew", "dunlin")  # the last stands first in the garage
+
+
 class Garage:
     """Builds as a list and as whole files."""
 
@@ -54,8 +57,7 @@ class Garage:
         """Store the demo builds, all or none, when the garage is empty; returns how many."""
         files = sorted(
             (file for file in resources.files("iron_gulp.demo").iterdir() if file.name.endswith(".json")),
-            key=lambda file: file.name,
-            reverse=True,
+            key=lambda file: DEMO_ORDER.index(file.name.removesuffix(".json")),
         )
         bodies = [written(build_file.read(file.read_text(encoding="utf-8"))) for file in files]
         return self._builds.furnish(bodies, "imported from a build file")

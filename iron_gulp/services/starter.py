@@ -8,6 +8,7 @@ from iron_gulp.core.model import (
     BY_PATH,
     Build,
     CustomFuel,
+    Delivery,
     DesignRules,
     EditError,
     Engine,
@@ -104,7 +105,7 @@ def added_to_option(shelf: Shelf, option: dict[str, Any], what: str) -> list[tup
 
     Raises EditError for what cannot be added.
     """
-    turned = metering(shelf, option, what) or split_edits(shelf, option, what)
+    turned = direct_edits(shelf, option, what) or metering(shelf, option, what) or split_edits(shelf, option, what)
     if turned is not None:
         return turned
     if what == "pumps":
@@ -172,6 +173,8 @@ def removed_from_option(option: dict[str, Any], place: str) -> list[tuple[str, A
     """Edits that take a split or one of its branches away, rails counted along; None for something else."""
     if place == "split":
         return [("split", None), ("rail/count", 1)]
+    if place.startswith("high_side") or place == "injectors":
+        return without_direct(option, place)
     if place.startswith("split/branches/") and place.count("/") == 2:
         return without_branch(option, place.rpartition("/")[2])
     return None
@@ -196,7 +199,8 @@ def _inside(option: dict[str, Any], path: str) -> list[dict[str, Any]]:
     place: Any = option
     for step in path.split("/"):
         if isinstance(place, list):
-            place = next((one for one in place if one.get("id") == step), None)
+            numbered = place[int(step)] if step.isdecimal() and int(step) < len(place) else None
+            place = next((one for one in place if one.get("id") == step), numbered)
         else:
             place = place.get(step) if isinstance(place, dict) else None
     if not isinstance(place, list):
@@ -255,4 +259,71 @@ def metering(shelf: Shelf, option: dict[str, Any], what: str) -> list[tuple[str,
             ("regulator", {"part": plain("regulators", "reg-250"), "base_kpa": 300.0}),
             ("pumps", [group, *option["pumps"][1:]]),
         ]
+    return None
+
+
+def direct_edits(shelf: Shelf, option: dict[str, Any], what: str) -> list[tuple[str, Any]] | None:
+    """Edits that add direct injection, a pump of it, a point of its target, or a port rail to it; None for another."""
+
+    def plain(kind: str, shelf_id: str) -> dict[str, Any]:
+        return shelf.part(kind, shelf_id).model_dump(mode="json")
+
+    high = option.get("high_side")
+    if what == "high_side" and high is None and option.get("injectors") is not None:
+        line = {"part": plain("lines", "ptfe-6"), "length_m": 0.6, "k_sum": 2.0, "fittings": []}
+        return [
+            (
+                "high_side",
+                {
+                    "pumps": [{"part": plain("high_pumps", "hp-125")}],
+                    "branches": [line],
+                    "injectors": {"part": plain("direct_injectors", "di-1250")},
+                },
+            ),
+            ("delivery", Delivery().model_dump(mode="json")),
+        ]
+    if high is None:
+        return None
+    if what == "delivery" and option.get("injectors") is not None:
+        return [("delivery", Delivery().model_dump(mode="json"))]
+    if what == "injectors" and option.get("injectors") is None:
+        return [
+            ("injectors", {"part": plain("injectors", "inj-400")}),
+            ("delivery", Delivery().model_dump(mode="json")),
+            ("regulator/reference", "manifold"),
+        ]
+    if what == "high_side/pumps":
+        last = high["pumps"][-1]
+        more = [*high["pumps"], {**last, "bank": min(last["bank"] + 1, 4)}]
+        lines = [*high["branches"], *high["branches"][-1:]]
+        return [("high_side", {**high, "pumps": more, "branches": lines})]
+    if what == "high_side/target":
+        table = high["target"]
+        return [
+            (
+                "high_side/target",
+                {"rpm": [*table["rpm"], table["rpm"][-1] + 500.0], "kpa": [*table["kpa"], table["kpa"][-1]]},
+            )
+        ]
+    return None
+
+
+def without_direct(option: dict[str, Any], place: str) -> list[tuple[str, Any]] | None:
+    """Edits that take direct injection, a pump, the last point of its target or the port rail away; None for another."""
+    high = option.get("high_side")
+    if high is None:
+        return None
+    if place == "injectors":
+        return [("injectors", None), ("delivery", None)]
+    if place == "high_side":
+        return [("high_side", None), ("delivery", None)]
+    if place == "high_side/target/last" and len(high["target"]["rpm"]) > 1:
+        return [("high_side/target", {name: high["target"][name][:-1] for name in ("rpm", "kpa")})]
+    steps = place.split("/")
+    if steps[:2] == ["high_side", "pumps"] and len(steps) == 3 and steps[2].isdecimal() and len(high["pumps"]) > 1:
+        left = [number for number in range(len(high["pumps"])) if number != int(steps[2])]
+        kept = {name: [high[name][number] for number in left] for name in ("pumps", "branches") if high[name]}
+        banks = sorted({pump["bank"] for pump in kept["pumps"]})
+        kept["pumps"] = [{**pump, "bank": banks.index(pump["bank"]) + 1} for pump in kept["pumps"]]
+        return [("high_side", {**high, **kept})]
     return None

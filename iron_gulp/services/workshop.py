@@ -4,7 +4,15 @@ from pathlib import Path
 
 from iron_gulp.formats.build_file import BuildFileError
 from iron_gulp.shelf import Shelf, load_shelf
-from iron_gulp.storage import BuildRepository, Conflict, NewerDatabase, NotFound, PartRepository, open_database
+from iron_gulp.storage import (
+    BuildRepository,
+    Conflict,
+    NewerDatabase,
+    NotFound,
+    PartRepository,
+    SettingRepository,
+    open_database,
+)
 from iron_gulp.storage.backup import keep_copy
 
 from .documents import Documents
@@ -13,6 +21,7 @@ from .garage import PAGE_SIZE, Garage
 from .judging import Bench, Judging, summarise
 from .own_parts import OwnParts, is_own
 from .rejudging import Rejudging
+from .roads import Roads
 
 __all__ = [
     "PAGE_SIZE",
@@ -28,7 +37,7 @@ __all__ = [
 
 
 class Workshop:
-    """What an application serves: `garage`, `judging`, `edits`, `documents` and own `parts` on one database."""
+    """What an application serves: `garage`, `judging`, `edits`, `documents`, `roads` and own `parts` on one database."""
 
     def __init__(self, database_path: Path, shelf: Shelf | None = None):
         self._path = database_path
@@ -40,6 +49,7 @@ class Workshop:
         self.judging = Judging(builds, self.parts)
         self.edits = Edits(builds, self.parts)
         self.documents = Documents(builds)
+        self.roads = Roads(self.judging, self.edits, SettingRepository(database), self.parts)
         self.rejudging = Rejudging(self.judging)
         self.rejudging.start()
 

@@ -4,16 +4,22 @@ from functools import lru_cache
 from importlib import resources
 from typing import TypeVar
 
-from iron_gulp.core.model import Catalogue, FilterPart, InjectorPart, LinePart, Model, Part, PumpPart, RegulatorPart
+from iron_gulp.core.model import (
+    SHELF_KINDS,
+    Catalogue,
+    DirectInjectorPart,
+    FilterPart,
+    HighPumpPart,
+    InjectorPart,
+    LinePart,
+    Model,
+    Part,
+    PumpPart,
+    RegulatorPart,
+)
 
 AnyPart = TypeVar("AnyPart", bound=Part)
-KINDS: dict[str, type[Part]] = {
-    "pumps": PumpPart,
-    "injectors": InjectorPart,
-    "lines": LinePart,
-    "regulators": RegulatorPart,
-    "filters": FilterPart,
-}
+KINDS: dict[str, type[Part]] = SHELF_KINDS
 
 
 class _ShelfFile(Model):
@@ -24,6 +30,8 @@ class _ShelfFile(Model):
     lines: tuple[LinePart, ...]
     regulators: tuple[RegulatorPart, ...]
     filters: tuple[FilterPart, ...]
+    high_pumps: tuple[HighPumpPart, ...]
+    direct_injectors: tuple[DirectInjectorPart, ...]
 
 
 class Shelf:
@@ -33,7 +41,7 @@ class Shelf:
         self.catalogue = catalogue
 
     def parts(self, kind: str) -> tuple[Part, ...]:
-        """Parts of a kind (`pumps`, `injectors`, `lines`, `regulators`, `filters`). Raises KeyError for another kind."""
+        """Parts of a kind (`KINDS`). Raises KeyError for another kind."""
         if kind not in KINDS:
             raise KeyError(f"the shelf holds no {kind}")
         found: tuple[Part, ...] = getattr(self.catalogue, kind)
@@ -58,6 +66,8 @@ class Shelf:
                 lines=(*has.lines, *mine(LinePart)),
                 regulators=(*has.regulators, *mine(RegulatorPart)),
                 filters=(*has.filters, *mine(FilterPart)),
+                high_pumps=(*has.high_pumps, *mine(HighPumpPart)),
+                direct_injectors=(*has.direct_injectors, *mine(DirectInjectorPart)),
             )
         )
 
@@ -74,4 +84,4 @@ def load_shelf() -> Shelf:
     """The shelf that ships with the application. Raises ValidationError if its data are wrong."""
     text = resources.files(__package__).joinpath("data/parts.json").read_text(encoding="utf-8")
     read = _ShelfFile.model_validate_json(text)
-    return Shelf(Catalogue(read.pumps, read.injectors, read.lines, read.regulators, read.filters))
+    return Shelf(Catalogue(**{kind: getattr(read, kind) for kind in KINDS}))

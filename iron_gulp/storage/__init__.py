@@ -3,6 +3,7 @@
 from .database import Database, NewerDatabase, open_database
 from .parts import PartRepository
 from .repository import BuildRepository, Conflict, NotFound, Stored, Summary
+from .settings import SettingRepository
 
 __all__ = [
     "BuildRepository",
@@ -11,6 +12,7 @@ __all__ = [
     "NewerDatabase",
     "NotFound",
     "PartRepository",
+    "SettingRepository",
     "Stored",
     "Summary",
     "open_database",

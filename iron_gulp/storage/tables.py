@@ -60,6 +60,15 @@ class RevisionRow(Base):
     build: Mapped[BuildRow] = relationship(back_populates="revisions")
 
 
+class SettingRow(Base):
+    """Something the shop told once, as text under a name."""
+
+    __tablename__ = "setting"
+
+    name: Mapped[str] = mapped_column(String(40), primary_key=True)
+    body: Mapped[str] = mapped_column(Text)
+
+
 class PartRow(Base):
     """A part of one's own on the shelf. Removing hides it: builds hold copies, and nothing is lost."""
 

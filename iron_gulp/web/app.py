@@ -15,12 +15,14 @@ from .benches import changes, pieces
 from .benches.draw import router as draw
 from .benches.fuel import router as fuel
 from .benches.regulator import router as regulator
+from .benches.road import router as road
 from .benches.stage import router as stage
 from .door import Door
 from .garage import files, finding
 from .garage import router as garage
 from .parts import preferences
 from .parts.rendering import error_page
+from .rates import router as rates
 from .shelf import router as shelf
 
 HERE = Path(__file__).parent
@@ -33,7 +35,7 @@ def create_app(workshop: Workshop, door: Door | None = None) -> FastAPI:
     app.state.workshop = workshop
     calm_collector()
     app.mount("/static", StaticFiles(directory=HERE / "static"), name="static")
-    for rooms in (shelf, garage, files, finding, preferences, changes, draw, fuel, regulator, stage, pieces):
+    for rooms in (shelf, garage, files, finding, preferences, changes, draw, fuel, regulator, road, rates, stage, pieces):
         app.include_router(rooms.router)
 
     app.middleware("http")(door.guard)

@@ -22,6 +22,7 @@ from iron_gulp.core.model import (
     apply,
 )
 from iron_gulp.shelf import load_shelf
+from tests.garage import CARS, car, changed
 from tests.systems import (
     CHECK_CURVE,
     a_target,
@@ -93,10 +94,26 @@ def _free_spill():
     return option.model_copy(update={"regulator": option.regulator.model_copy(update={"part": part})})
 
 
+def direct(name, number):
+    """A direct-injected car of the garage with one of its faults."""
+    return lambda: changed(car(name), CARS[name]["faults"][number]["edits"])
+
+
 CARBURETTOR_CASES = {"float-flooded", "float-dry", "needles-small", "deadhead-drift"}  # in test_carburettor
 
 CASES = {
     "air-limited": lambda: build(None, a_target(power_kw=400, boost_kpa=60)),
+    "rail-sensor": direct("Direct-injected four, naturally aspirated", 0),
+    "direct-idle": direct("Direct-injected four, naturally aspirated", 1),
+    "hp-worn": direct("Direct-injected turbo four on a light blend", 0),
+    "rail-over": direct("Direct-injected turbo four on a light blend", 1),
+    "hp-screen": direct("Direct-injected turbo four on a light blend", 2),
+    "hp-starved": direct("Direct-injected V6, a pump and a rail a bank", 0),
+    "window-closed": direct("Direct-injected V6, a pump and a rail a bank", 1),
+    "hp-short": direct("Direct-injected V8, pumps on a common rail", 0),
+    "port-silent": direct("Direct-injected four with a port rail above its ceiling", 0),
+    "hp-undamped": direct("Direct-injected V6 whose port side joins with boost", 0),
+    "hp-follower": direct("Direct-injected V6 whose port side joins with boost", 1),
     "air-surplus": lambda: build(None, a_target(power_kw=80, boost_kpa=150)),
     "cold-start": lambda: build(None, a_target(ethanol_pct=85)),
     "injectors-small": lambda: build(check_option(injectors=InjectorSet(part=injectors(330)))),

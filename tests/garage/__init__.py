@@ -13,8 +13,11 @@ from iron_gulp.core.advise import Finding, find
 from iron_gulp.core.judge import judge_all
 from iron_gulp.core.model import (
     Build,
+    DirectInjectorSet,
     Engine,
     Filter,
+    HighPump,
+    HighSide,
     InjectorSet,
     Line,
     Option,
@@ -56,8 +59,11 @@ def car(name: str) -> Build:
     metering: dict[str, Any] = {}
     if "injectors" in data:
         metering["injectors"] = InjectorSet(part=part("injectors", data["injectors"]))
-    else:
+    if "carburettor" in data:
         metering["carburettor"] = data["carburettor"]
+    if "high" in data:
+        metering["high_side"] = high_side(data["high"])
+        metering["delivery"] = data.get("delivery")
     option = Option(
         id="o1",
         name="As built",
@@ -76,6 +82,20 @@ def car(name: str) -> Build:
         options=(option,),
     )
     return changed(built, data.get("edits", {}))
+
+
+def high_side(data: dict[str, Any]) -> HighSide:
+    """A high side as a car's data say: shelf pumps, each on the same line, injectors, and fields by name."""
+    own = {key: value for key, value in data.items() if key not in ("pumps", "injectors", "line")}
+    line = Line(part=part("lines", data["line"][0]), length_m=data["line"][1], k_sum=2.0, runs="in the engine bay")
+    apart = own.get("rails") == "own"
+    pumps = [HighPump(part=part("high_pumps", one), bank=n if apart else 1) for n, one in enumerate(data["pumps"], 1)]
+    return HighSide(
+        pumps=tuple(pumps),
+        branches=(line,) * len(pumps),
+        injectors=DirectInjectorSet(part=part("direct_injectors", data["injectors"])),
+        **own,
+    )
 
 
 def changed(built: Build, edits: dict[str, Any]) -> Build:

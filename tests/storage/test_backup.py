@@ -94,7 +94,7 @@ def test_a_damaged_database_is_refused_and_the_last_whole_copy_offered(path):
     back = run.invoke(app, ["restore", str(good), "--data", str(path.parent)])
     assert back.exit_code == 0, back.stderr
     workshop = Workshop(path)
-    assert workshop.garage.page().total == 3
+    assert workshop.garage.page().total == 4
     workshop.close()
     (aside,) = path.parent.glob("iron_gulp.sqlite3.before-*")
     assert aside.read_bytes() == torn[:8192] + b"\xff" * (len(torn) - 8192)

@@ -47,7 +47,7 @@ def test_the_pack_tells_versions_and_state_and_no_names(logged):
     found = packed(data)
     about = json.loads(found["about.json"])
     assert about["database"]["whole"]
-    assert about["database"]["rows"]["build"] == 3
+    assert about["database"]["rows"]["build"] == 4
     assert "sqlalchemy" in {name.lower() for name in about["packages"]}
     assert "version said at the start" in found["iron_gulp.log"]
     everything = "".join(found.values())

@@ -21,7 +21,7 @@ from tests.draws import LONG
 from tests.systems import demo
 
 FORMER = ("0001", "0002", "0003")
-DEMOS = 3
+DEMOS = 4
 
 
 def of_version_1(name):

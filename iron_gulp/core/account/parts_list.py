@@ -13,8 +13,10 @@ from ..judge import TargetVerdict, circuits
 from ..model import (
     Build,
     Carburettor,
+    DirectInjectorSet,
     Filter,
     Fitted,
+    HighPump,
     InjectorSet,
     LiftStage,
     Line,
@@ -144,7 +146,7 @@ def _split(element: Split, one: Fitted, option: Option, build: Build) -> Iterato
 
 @rows_of.register
 def _rail(element: Rail, one: Fitted, option: Option, build: Build) -> Iterator[Item]:
-    if option.carburettor is None:
+    if option.injectors is not None:
         yield _row("Rail", "Fuel rail", f"{element.bore_mm:g} mm bore", count=element.count)
 
 
@@ -154,6 +156,26 @@ def _injectors(element: InjectorSet, one: Fitted, option: Option, build: Build) 
     yield _row(one.title, element.part.name, count=count)
     yield _row(one.title, "Seal, upper and lower, new", count=2 * count, usual=True)
     if any(target.ethanol_pct != build.targets[0].ethanol_pct for target in build.targets):
+        yield _row("Fuel content", "Ethanol sensor", count=1, usual=True)
+
+
+@rows_of.register
+def _high_pump(element: HighPump, one: Fitted, option: Option, build: Build) -> Iterator[Item]:
+    sold = "" if element.part.exchange == "new" else element.part.exchange
+    yield _row(one.title, element.part.name, sold, count=1)
+    yield _row(one.title, "High-pressure pipe to the rail, new", count=1, usual=True)
+    yield _row(one.title, "Seal and bolts, new", count=1, usual=True)
+    if element.damper == "fitted":
+        yield _row(one.title, "Pulsation damper, where it is not in the pump", count=1, usual=True)
+
+
+@rows_of.register
+def _direct_injectors(element: DirectInjectorSet, one: Fitted, option: Option, build: Build) -> Iterator[Item]:
+    count = element.count or build.engine.cylinders
+    yield _row(one.title, element.part.name, count=count)
+    yield _row(one.title, "Combustion seal and clip, new, with the sizing tool", count=count, usual=True)
+    yield _row("Direct rail", "Rail pressure sensor", count=option.high_side.banks if option.high_side else 1, usual=True)
+    if option.injectors is None and any(target.ethanol_pct != build.targets[0].ethanol_pct for target in build.targets):
         yield _row("Fuel content", "Ethanol sensor", count=1, usual=True)
 
 

@@ -4,17 +4,14 @@ Where the node cannot be read off the low side's curve alone, or the direct side
 sought among whole solutions like others (`ceilings`).
 """
 
-from collections.abc import Callable
+from typing import Any
 
 import numpy as np
 
 from ..model import Component
-from ..physics import Floats, floats, rising_root
+from ..physics import Floats, floats
 from ..solve import PEAK, FedPeak
 from .loads import Solved
-
-_LEAST, _MOST = 1e-3, 30.0  # powers looked at, of the target's
-_NEAR, _POWER = 0.25, 1e-6
 
 
 def direct_ceilings(solved: Solved) -> dict[Component, Floats]:
@@ -28,50 +25,49 @@ def direct_ceilings(solved: Solved) -> dict[Component, Floats]:
     peak = FedPeak.of(cases.systems, cases.meters, cases.targets, solved.points)
     if peak is None:
         return {}
-    wanted = solved.points.demand_kg_s[PEAK]
-    density, power = cases.targets.density_kg_m3, cases.targets.power_kw
-    size = wanted.size
+    wanted, density = solved.points.demand_kg_s[PEAK], cases.targets.density_kg_m3
     share = floats(direct.direct_kg_s[PEAK] / np.maximum(wanted, 1e-30))
-    most = floats(told.use * direct.ceiling_kg_s[PEAK]) if told.mode == "ceiling" else floats(np.full(size, np.inf))
+    most = (
+        floats(told.use * direct.ceiling_kg_s[PEAK]) if told.mode == "ceiling" else floats(np.full(wanted.size, np.inf))
+    )
+    window, rho = direct.window_kg_s[PEAK], floats(density + 0.0 * wanted)
 
-    def asked(times: Floats) -> Floats:
-        """Fuel asked of the direct side at a multiple of the target's power."""
-        return floats(np.minimum(wanted * times, most) if told.mode == "ceiling" else wanted * times * share)
+    def asked(which: Any, total_kg_s: Floats) -> Floats:
+        """Fuel asked of the direct side, of all that the engine burns."""
+        if told.mode == "ceiling":
+            return floats(np.minimum(total_kg_s, _some(most, which)))
+        return floats(total_kg_s * _some(share, which))
 
-    def inlet(times: Floats) -> Floats:
-        return peak.inlet_excess_kpa(asked(times), floats(wanted * times / density))
+    def inlet(peak: FedPeak, which: Any, flow: Floats, node: Floats) -> Floats:
+        return peak.inlet_excess(which, asked(which, floats(flow * _some(rho, which))), node)
 
-    def pump(times: Floats) -> Floats:
-        """Delivered of what is asked, port injectors as they are at their own pressure."""
-        direct_kg_s = floats(np.minimum(asked(times), direct.window_kg_s[PEAK]))
-        port = floats(wanted * times - asked(times))
-        return peak.pump_excess_kg_s(asked(times), floats((direct_kg_s + port) / density))
+    def pump(peak: FedPeak, which: Any, flow: Floats, node: Floats) -> Floats:
+        return peak.pump_excess(which, asked(which, floats(flow * _some(rho, which))), node)
 
-    found: dict[Component, Floats] = {"high-pressure inlet": _power_kw(inlet, direct.inlet_load[PEAK], power)}
+    found: dict[Component, Floats] = {"high-pressure inlet": _power_kw(solved, peak.limit_m3_s(inlet))}
     if told.mode == "ceiling":
         # The direct side is never asked for more than a share of what it holds: no power runs it out.
-        nowhere = floats(np.full(size, np.nan))
+        nowhere = floats(np.full(wanted.size, np.nan))
         return {**found, "high-pressure pump": nowhere, "direct injectors": nowhere}
-    sunk = _power_kw(pump, direct.pump_load[PEAK], power)
-    carried = np.where(np.isnan(sunk), 0.0, sunk) / power * wanted / density
+    limit = peak.limit_m3_s(pump)
     ported = direct.port_kg_s[PEAK] > 0
-    # A port side passes less at a node that has sunk, which only whole solutions tell.
-    if not np.any(ported & (carried > solved.points.hydraulics.supply_at_set_m3_s[PEAK])):
-        found["high-pressure pump"] = sunk
+    closed = limit * density * share > window
+    beyond = limit > solved.points.hydraulics.supply_at_set_m3_s[PEAK]
+    # A port side passes less at a node that has sunk, and a closed window takes less than is asked: only whole solutions
+    # tell what follows then.
+    if not np.any(beyond & ported | closed & beyond):
+        found["high-pressure pump"] = _power_kw(solved, limit)
     return found
 
 
-def _power_kw(excess: Callable[[Floats], Floats], load: Floats, power: Floats) -> Floats:
-    """The power at which a rising excess is nothing, near the target's over its `load`; NaN where never or always."""
-    near = np.clip(1.0 / np.maximum(load, 1e-9), _LEAST * 2.0, _MOST / 2.0)
-    low, high = floats(near * (1.0 - _NEAR)), floats(near * (1.0 + _NEAR))
-    below, above = excess(low), excess(high)
-    if not np.all((below < 0) & (above > 0)):
-        low = floats(np.where(below < 0, low, _LEAST))
-        high = floats(np.where(above > 0, high, _MOST))
-        below, above = excess(low), excess(high)
-    times = np.exp(rising_root(lambda at: excess(floats(np.exp(at))), np.log(low), np.log(high), _POWER))
-    return floats(np.where((below < 0) & (above > 0), times * power, np.nan))
+def _some(values: Floats, which: Any) -> Floats:
+    return values if which is None else floats(values[which])
+
+
+def _power_kw(solved: Solved, flow_m3_s: Floats) -> Floats:
+    """The power, as the targets quote it, at which the engine burns a flow."""
+    targets = solved.cases.targets
+    return floats(targets.power_kw * flow_m3_s * targets.density_kg_m3 / solved.points.demand_kg_s[PEAK])
 
 
 def _switched(solved: Solved) -> bool:

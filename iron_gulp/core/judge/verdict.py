@@ -7,7 +7,7 @@ from collections.abc import Iterable, Sequence
 from dataclasses import dataclass
 from math import isnan
 
-from ..model import LIMITS, ORDER, POWER_LIMITS, TITLES, Build, Component, Option, Target
+from ..model import BOUNDS, LIMITS, ORDER, POWER_LIMITS, TITLES, Build, Component, Option, Target
 from ..physics import Floats
 from ..solve import Demand, FuelState, LiftSolution, PointSolution, fuel_state, one_demand, solve_lifts, solve_targets
 from . import air, direct, electrics, lifting, metering, returning, supply
@@ -60,21 +60,29 @@ class TargetVerdict:
 
         Return back-pressure is a design rule, not a ceiling: what it does to the rail counts under the regulator.
         """
-        return max((load for load in self.loads if load.component in LIMITS), key=lambda load: load.load)
+        counted = (load for load in self.loads if load.component in LIMITS or _past(load))
+        return max(counted, key=lambda load: load.load)
 
     @property
     def power_limit(self) -> Load:
         """What limits power first: the lowest ceiling, or the highest load where there is none at any power."""
         limits = [load for load in self.loads if load.component in POWER_LIMITS]
         known = [load for load in limits if load.ceiling_kw is not None]
-        hopeless = [load for load in limits if load.ceiling_kw is None and load.load > 1.0]
-        if not known or (hopeless and all((load.ceiling_kw or 0.0) >= self.target.power_kw for load in known)):
-            return max(hopeless or limits, key=lambda load: load.load)
+        starved = self.load("high-pressure inlet")
+        if known and starved.ceiling_kw is None and starved.load > 1.0:
+            return starved  # at any power
+        if not known:
+            return max(limits, key=lambda load: load.load)
         return min(known, key=lambda load: (load.ceiling_kw or 0.0, -load.load))
 
     @property
     def status(self) -> Status:
         return self.first_out.status
+
+
+def _past(load: Load) -> bool:
+    """Whether a bound is passed that does not count below it."""
+    return load.component in BOUNDS and not load.load <= 1.0
 
 
 @dataclass(frozen=True)

@@ -15,17 +15,11 @@ from .defaults import (
 )
 from .edits import Edit, EditError, Problem, apply, dump, problems_of, value_at
 from .elements import (
-    FLOOR_ABOVE_CYLINDER_KPA,
-    FLOOR_SHARE,
     Branch,
     Calibration,
     Carburettor,
-    Delivery,
-    DirectInjectorSet,
     Filter,
     Fitting,
-    HighPump,
-    HighSide,
     InjectorSet,
     LiftStage,
     Line,
@@ -33,7 +27,6 @@ from .elements import (
     Pickup,
     PumpGroup,
     Rail,
-    RailTarget,
     Regulator,
     Restriction,
     Split,
@@ -41,7 +34,17 @@ from .elements import (
     Tank,
     Wiring,
 )
+from .high_side import (
+    FLOOR_ABOVE_CYLINDER_KPA,
+    FLOOR_SHARE,
+    Delivery,
+    DirectInjectorSet,
+    HighPump,
+    HighSide,
+    RailTarget,
+)
 from .makeup import (
+    BOUNDS,
     BY_PATH,
     KINDS,
     LIMITS,
@@ -64,6 +67,7 @@ from .makeup import (
     restrictions,
     shelf_kind,
     station_of,
+    stations_of,
 )
 from .memory import remembered
 from .parts import (
@@ -79,9 +83,11 @@ from .parts import (
     PumpPart,
     RegulatorPart,
 )
+from .rates import GENERIC_RATES, Rates
 from .versions import SCHEMA_VERSION, upgraded
 
 __all__ = [
+    "BOUNDS",
     "BY_PATH",
     "COLDEST_C",
     "DRIVELINE_LOSS",
@@ -89,6 +95,7 @@ __all__ = [
     "EXPECTED_LAMBDA",
     "FLOOR_ABOVE_CYLINDER_KPA",
     "FLOOR_SHARE",
+    "GENERIC_RATES",
     "KINDS",
     "LIMITS",
     "LOADS",
@@ -140,6 +147,7 @@ __all__ = [
     "PumpPart",
     "Rail",
     "RailTarget",
+    "Rates",
     "Regulator",
     "RegulatorPart",
     "Restriction",
@@ -171,6 +179,7 @@ __all__ = [
     "same_work",
     "shelf_kind",
     "station_of",
+    "stations_of",
     "upgraded",
     "value_at",
 ]

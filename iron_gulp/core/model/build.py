@@ -11,9 +11,7 @@ from .elements import (
     Calibration,
     Carburettor,
     Cooler,
-    Delivery,
     Filter,
-    HighSide,
     InjectorSet,
     LiftStage,
     Line,
@@ -27,6 +25,7 @@ from .elements import (
     Tank,
     unique,
 )
+from .high_side import Delivery, HighSide
 from .parts import Identifier, Model, Name, Text
 from .versions import SCHEMA_VERSION
 

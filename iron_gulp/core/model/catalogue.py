@@ -2,12 +2,21 @@
 
 from collections.abc import Callable, Iterator
 from dataclasses import dataclass
-from math import log
+from math import log, pi
 from typing import Any
 
 from ..physics import PumpTable, relief_share
 from .memory import remembered
-from .parts import FilterPart, InjectorPart, LinePart, Part, PumpPart, RegulatorPart
+from .parts import (
+    DirectInjectorPart,
+    FilterPart,
+    HighPumpPart,
+    InjectorPart,
+    LinePart,
+    Part,
+    PumpPart,
+    RegulatorPart,
+)
 
 
 @dataclass(frozen=True)
@@ -19,6 +28,8 @@ class Catalogue:
     lines: tuple[LinePart, ...] = ()
     regulators: tuple[RegulatorPart, ...] = ()
     filters: tuple[FilterPart, ...] = ()
+    high_pumps: tuple[HighPumpPart, ...] = ()
+    direct_injectors: tuple[DirectInjectorPart, ...] = ()
 
     def injectors_above(self, flow_at_300_kpa: float) -> Iterator[InjectorPart]:
         """Injectors that flow more than this (cc/min at 300 kPa), smallest first."""
@@ -50,8 +61,24 @@ class Catalogue:
         size, kind = _SIZES[type(part)], type(part)
         own = size(part)
         every: tuple[Part, ...] = (*self.pumps, *self.injectors, *self.lines, *self.regulators, *self.filters)
+        every = (*every, *self.high_pumps, *self.direct_injectors)
         fit = [one for one in every if type(one) is kind and one.alcohol_ok and _stands_in(one, part)]
         return min(fit, key=lambda one: abs(log(max(size(one), 1e-6) / max(own, 1e-6))), default=None)
+
+    def high_pumps_above(self, part: HighPumpPart) -> list[HighPumpPart]:
+        """High-pressure pumps driven alike that move more a turn, smallest first."""
+        larger = (p for p in self.high_pumps if p.driven == part.driven and a_turn_mm3(p) > a_turn_mm3(part) * 1.001)
+        return sorted(larger, key=a_turn_mm3)
+
+    def direct_injectors_above(self, part: DirectInjectorPart) -> list[DirectInjectorPart]:
+        """Direct injectors that pass more at the same pressure, smallest first."""
+        larger = (p for p in self.direct_injectors if at_10_mpa(p) > at_10_mpa(part) * 1.001)
+        return sorted(larger, key=at_10_mpa)
+
+    def direct_injectors_below(self, part: DirectInjectorPart) -> list[DirectInjectorPart]:
+        """Direct injectors that pass less, largest first."""
+        smaller = (p for p in self.direct_injectors if at_10_mpa(p) < at_10_mpa(part) * 0.999)
+        return sorted(smaller, key=at_10_mpa, reverse=True)
 
     def filters_for(self, flow_l_h: float, coarsest_um: float) -> list[FilterPart]:
         """Filters fine enough that pass a flow and are fit for alcohol, smallest first."""
@@ -75,6 +102,16 @@ class Catalogue:
         for other in sorted(self.regulators, key=capacity_at_100_kpa):
             if capacity_at_100_kpa(other) > capacity_at_100_kpa(part) * 1.001:
                 yield other
+
+
+def a_turn_mm3(part: HighPumpPart) -> float:
+    """What a high-pressure pump displaces a turn of its shaft, mm³."""
+    return float(pi / 4.0 * part.plunger_mm**2 * part.stroke_mm * part.strokes_a_turn)
+
+
+def at_10_mpa(part: DirectInjectorPart) -> float:
+    """A direct injector's rating brought to 10 MPa by the orifice law, cc/min."""
+    return float(part.rated_flow_cc_min * (10_000.0 / part.rated_pressure_kpa) ** 0.5)
 
 
 def rated_at_300_kpa(part: InjectorPart) -> float:
@@ -139,4 +176,6 @@ _SIZES: dict[type[Part], Callable[[Any], float]] = {
     LinePart: lambda part: float(part.bore_mm),
     RegulatorPart: capacity_at_100_kpa,
     FilterPart: lambda part: float(part.rated_flow_l_h),
+    HighPumpPart: a_turn_mm3,
+    DirectInjectorPart: at_10_mpa,
 }

@@ -1,16 +1,13 @@
 """What a fuel system is put together from: parts where they are fitted, with lengths, counts, wiring and settings."""
 
-from itertools import pairwise
 from math import log, pi
-from typing import Annotated, Literal, Protocol, Self
+from typing import Literal, Protocol, Self
 
 from pydantic import Field, model_validator
 
 from ..physics import FittingKind
 from .parts import (
-    DirectInjectorPart,
     FilterPart,
-    HighPumpPart,
     Identifier,
     InjectorPart,
     LinePart,
@@ -298,124 +295,6 @@ class InjectorSet(Model):
     part: InjectorPart
     count: int | None = Field(None, ge=1, le=48, title="Count")
     squirts: int = Field(1, ge=1, le=12, title="Squirts a cycle")
-
-
-class HighPump(Model):
-    """A high-pressure pump in its place: what drives it, which bank it feeds, how worn it is."""
-
-    in_groups = {"Drive and state": ("cam_ratio", "drive_factor", "worn_um", "screen", "damper")}
-
-    part: HighPumpPart = HighPumpPart()
-    bank: int = Field(1, ge=1, le=4, title="Feeds bank")
-    cam_ratio: float = Field(0.5, gt=0, le=4, title="Turns a turn of the engine")
-    drive_factor: float = Field(1.0, gt=0, le=4, title="Driven faster by")
-    worn_um: float = Field(0.0, ge=0, le=50, title="Clearance worn wider by")
-    screen: Literal["in place", "removed"] = Field("in place", title="Inlet screen")
-    damper: Literal["fitted", "none"] = Field("fitted", title="Pulsation damper")
-
-    @property
-    def turns(self) -> float:
-        """Turns of the pump's shaft a turn of the engine."""
-        return self.cam_ratio * self.drive_factor
-
-
-class DirectInjectorSet(Model):
-    """The direct injectors, all alike; one a cylinder unless a count is given."""
-
-    when_empty = {"count": "one a cylinder"}
-
-    part: DirectInjectorPart
-    count: int | None = Field(None, ge=1, le=48, title="Count")
-
-
-class RailTarget(Model):
-    """Rail-pressure target of the controller over engine speed, linear, level beyond its ends."""
-
-    not_asked = ()
-
-    rpm: tuple[Annotated[float, Field(ge=0, le=20_000)], ...] = Field((6000.0,), min_length=1, max_length=16)
-    kpa: tuple[Annotated[float, Field(ge=1_000, le=100_000)], ...] = Field((20_000.0,), min_length=1, max_length=16)
-
-    @model_validator(mode="after")
-    def _consistent(self) -> Self:
-        if len(self.rpm) != len(self.kpa):
-            raise ValueError("the rail-pressure target needs one pressure for each engine speed")
-        if any(b <= a for a, b in pairwise(self.rpm)):
-            raise ValueError("engine speeds must rise from point to point")
-        return self
-
-
-FLOOR_SHARE, FLOOR_ABOVE_CYLINDER_KPA = 0.5, 1000.0
-
-
-class HighSide(Model):
-    """Everything behind the low side of a direct-injected engine: pumps on cams, their feed, rails and injectors."""
-
-    in_groups = {
-        "Injection": ("window_deg", "cylinder_kpa", "idle_cylinder_kpa"),
-        "Rail": ("relief_kpa", "rail_volume_cc", "bulk_modulus_mpa", "fuel_rise_k"),
-    }
-    when_empty = {"floor_kpa": "half the target", "relief_kpa": "none"}
-
-    pumps: tuple[HighPump, ...] = Field(min_length=1, max_length=4)
-    rails: Literal["common", "own"] = Field("common", title="Rails")
-    feed: Literal["split", "series"] = Field("split", title="Pumps are fed")
-    branches: tuple[Line, ...] = Field((), max_length=4)
-    injectors: DirectInjectorSet
-    target: RailTarget = RailTarget()
-    idle_target_kpa: float = Field(5_000.0, ge=1_000, le=100_000, title="Rail target at idle")
-    floor_kpa: float | None = Field(None, ge=500, le=100_000, title="Lowest rail pressure allowed")
-    relief_kpa: float | None = Field(None, ge=1_000, le=120_000, title="Relief valve opens at")
-    rail_volume_cc: float = Field(120.0, ge=1, le=5_000, title="Volume of a rail and its lines")
-    bulk_modulus_mpa: float = Field(1_100.0, ge=100, le=5_000, title="Bulk modulus")
-    fuel_rise_k: float = Field(20.0, ge=-20, le=80, title="Fuel warmer at the pump by")
-    window_deg: float = Field(250.0, ge=5, le=720, title="Injection window")
-    cylinder_kpa: float = Field(1_000.0, ge=-90, le=20_000, title="Cylinder pressure while injecting")
-    idle_cylinder_kpa: float = Field(0.0, ge=-90, le=20_000, title="at idle")
-
-    @model_validator(mode="after")
-    def _plumbing(self) -> Self:
-        if self.branches and len(self.branches) != len(self.pumps):
-            raise ValueError(f"{len(self.branches)} feed lines for {len(self.pumps)} pumps: each pump has one")
-        banks = {pump.bank for pump in self.pumps}
-        if self.rails == "own" and banks != set(range(1, len(banks) + 1)):
-            raise ValueError("rails of their own are numbered from 1, each fed by at least one pump")
-        return self
-
-    @property
-    def banks(self) -> int:
-        """Rails that stand alone."""
-        return len({pump.bank for pump in self.pumps}) if self.rails == "own" else 1
-
-    @property
-    def borne_kpa(self) -> float:
-        """Rail pressure that pumps, injectors and relief valve all bear."""
-        most = [self.injectors.part.max_rail_kpa, *(pump.part.max_rail_kpa for pump in self.pumps)]
-        return min(most if self.relief_kpa is None else [*most, self.relief_kpa])
-
-
-class Delivery(Model):
-    """Who delivers the fuel where direct and port injectors are fitted, as the controller was told."""
-
-    shown_when = {
-        "direct_share_pct": ("mode", "share"),
-        "ceiling_use_pct": ("mode", "ceiling"),
-        "signal": ("mode", "threshold"),
-        "start": ("mode", "threshold"),
-        "width": ("mode", "threshold"),
-        "port_share_pct": ("mode", "threshold"),
-    }
-    when_empty = {"port_base_kpa": "none: that of the low side"}
-
-    mode: Literal["direct only", "port only", "share", "ceiling", "threshold"] = Field("ceiling", title="Fuel goes")
-    direct_share_pct: float = Field(60.0, ge=0, le=100, title="Direct share")
-    ceiling_use_pct: float = Field(95.0, ge=1, le=100, title="Direct up to, of what it holds")
-    signal: Literal["manifold_kpa", "rpm", "flow_l_h"] = Field("manifold_kpa", title="Port joins on")
-    start: float = Field(50.0, ge=-100, le=20_000, title="from")
-    width: float = Field(50.0, ge=0, le=20_000, title="fading in over")
-    port_share_pct: float = Field(40.0, ge=0, le=100, title="to a port share of")
-    port_base_kpa: float | None = Field(None, ge=100, le=1500, title="Port rail's own regulator")
-    port_reference: Literal["atmosphere", "manifold"] = Field("manifold", title="its reference")
 
 
 class Regulator(Model):

@@ -10,10 +10,19 @@ from typing import Any, Literal, NamedTuple
 
 from .build import Option
 from .elements import Restriction
-from .parts import FilterPart, InjectorPart, LinePart, Part, PumpPart, RegulatorPart
+from .parts import (
+    DirectInjectorPart,
+    FilterPart,
+    HighPumpPart,
+    InjectorPart,
+    LinePart,
+    Part,
+    PumpPart,
+    RegulatorPart,
+)
 
 Station = Literal["fuel", "pump", "feed", "high", "injectors", "demand", "regulator"]
-Section = Literal["Tank and supply", "Pumps", "Feed", "Engine", "Return", "Electrics"]
+Section = Literal["Tank and supply", "Pumps", "Feed", "High side", "Engine", "Return", "Electrics"]
 Component = Literal[
     "engine",
     "injectors",
@@ -47,12 +56,15 @@ STATIONS: dict[Station, str] = {
 
 @dataclass(frozen=True)
 class LoadKind:
-    """A load: its title, its station, and how it limits: a power, idle or running ("state"), or only a design rule."""
+    """A load: its title, its station, and how it limits: a power, idle or running ("state"), or only a design rule.
+
+    A "bound" is what a setting must not pass: it counts once it is past.
+    """
 
     component: Component
     title: str
     station: Station
-    limits: Literal["power", "state", "rule", "air"]
+    limits: Literal["power", "state", "rule", "air", "bound"]
 
 
 # In the order of the path.
@@ -64,7 +76,7 @@ LOADS: tuple[LoadKind, ...] = (
     LoadKind("direct injector idle", "Direct injectors at idle", "high", "state"),
     LoadKind("high-pressure pump", "High-pressure pump", "high", "power"),
     LoadKind("high-pressure inlet", "High-pressure inlet", "high", "power"),
-    LoadKind("high-pressure limit", "Rail pressure borne", "high", "state"),
+    LoadKind("high-pressure limit", "Rail pressure borne", "high", "bound"),
     LoadKind("needles", "Float needles", "injectors", "power"),
     LoadKind("float", "Float pressure", "injectors", "state"),
     LoadKind("pumps", "Pumps", "pump", "power"),
@@ -77,6 +89,7 @@ LOADS: tuple[LoadKind, ...] = (
 )
 ORDER: dict[Component, int] = {kind.component: number for number, kind in enumerate(LOADS)}
 TITLES: dict[Component, str] = {kind.component: kind.title for kind in LOADS}
+BOUNDS: tuple[Component, ...] = tuple(kind.component for kind in LOADS if kind.limits == "bound")
 POWER_LIMITS: tuple[Component, ...] = tuple(kind.component for kind in LOADS if kind.limits == "power")
 LIMITS: tuple[Component, ...] = tuple(kind.component for kind in LOADS if kind.limits in ("power", "state"))
 
@@ -199,6 +212,34 @@ KINDS: tuple[Kind, ...] = (
         added="Part it to two rails",
         figures=("feed.split_kpa",),
     ),
+    Kind(
+        "high-feed",
+        "High-pressure feed",
+        "high",
+        "high_side/branches",
+        "High side",
+        several=True,
+        figures=("high.inlet_kpa",),
+    ),
+    Kind(
+        "high-pumps",
+        "High-pressure pump",
+        "high",
+        "high_side/pumps",
+        "High side",
+        load="high-pressure pump",
+        several=True,
+        figures=("high.capacity_kg_h", "high.efficiency_pct", "high.drive_power_w"),
+    ),
+    Kind(
+        "direct-injectors",
+        "Direct injectors",
+        "high",
+        "high_side/injectors",
+        "High side",
+        load="direct injectors",
+        figures=("high.window_used_pct", "high.effective_ms"),
+    ),
     Kind("rail", "Rail", "injectors", "rail", "Engine"),
     Kind("injectors", "Injectors", "injectors", "injectors", "Engine", load="injectors"),
     Kind("carburettor", "Carburettor", "injectors", "carburettor", "Engine", load="needles"),
@@ -236,6 +277,8 @@ SHELF_KINDS: dict[str, type[Part]] = {
     "lines": LinePart,
     "regulators": RegulatorPart,
     "filters": FilterPart,
+    "high_pumps": HighPumpPart,
+    "direct_injectors": DirectInjectorPart,
 }
 
 
@@ -276,10 +319,22 @@ def fitted(option: Option, *stations: Station) -> Iterator[Fitted]:
             continue
         found = element_at(option, kind.path)
         if kind.several:
-            for number, one in enumerate(found, start=1):
-                yield Fitted(kind, f"{kind.path}/{one.id}", getattr(one, "name", f"{kind.title} {number}"), one)
+            for number, one in enumerate(found or ()):
+                place, alone = getattr(one, "id", number), len(found) == 1 and not hasattr(one, "id")
+                title = kind.title if alone else f"{kind.title} {number + 1}"
+                yield Fitted(kind, f"{kind.path}/{place}", getattr(one, "name", title), one)
         elif found is not None:
             yield Fitted(kind, kind.path, kind.title, found)
+
+
+def stations_of(option: Option) -> tuple[Station, ...]:
+    """The stations of an option's path: the high side where there is one, port injectors where they are fitted."""
+    absent: set[Station] = set()
+    if option.high_side is None:
+        absent.add("high")
+    elif option.injectors is None:
+        absent.add("injectors")
+    return tuple(one for one in STATIONS if one not in absent)
 
 
 class InLine(NamedTuple):
@@ -306,9 +361,8 @@ def _parts_in(element: Any, path: str) -> Iterator[tuple[str, Part]]:
     if isinstance(element, Part):
         yield path, element
     elif isinstance(element, tuple):
-        for one in element:
-            if hasattr(one, "id"):
-                yield from _parts_in(one, f"{path}/{one.id}")
+        for number, one in enumerate(element):
+            yield from _parts_in(one, f"{path}/{getattr(one, 'id', number)}")
     elif hasattr(type(element), "model_fields"):
         for name in type(element).model_fields:
             yield from _parts_in(getattr(element, name), f"{path}/{name}")

@@ -34,10 +34,15 @@ class Model(BaseModel):
 class Part(Model):
     """What every shelf part carries; a part is copied into a build, so shelf edits never change a saved build."""
 
+    common_groups: ClassVar[dict[str, tuple[str, ...]]] = {"Price and hours": ("price", "fit_h")}
+    when_empty = {"price": "the shop's", "fit_h": "the shop's"}
+
     shelf_id: str | None = Field(None, max_length=64, title="Shelf part")
     name: Name = Field(title="Description")
     provenance: str = Field("entered by hand", max_length=120, title="Source of the data")
     alcohol_ok: bool = Field(True, title="Fit for alcohol")
+    price: float | None = Field(None, ge=0, le=1_000_000, title="Price")
+    fit_h: float | None = Field(None, ge=0, le=500, title="Hours to fit")
 
 
 @lru_cache(maxsize=1024)

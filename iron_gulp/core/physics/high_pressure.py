@@ -38,10 +38,14 @@ def fill_factor(follows: Number) -> Floats:
 
     The inlet chokes while the plunger is faster than it; from FULL_FILL on what is missed is caught up.
     """
-    share = np.clip(floats(follows), 0.0, 1.0)
-    angle = np.arcsin(share)
-    choked = (1.0 - np.cos(angle)) / 2.0 + share * (np.pi - angle) / 2.0
-    return floats(np.where(share < FULL_FILL, np.minimum(choked, 1.0), 1.0))
+    share = np.atleast_1d(floats(follows))
+    filled = np.ones_like(share)
+    short = share < FULL_FILL
+    if short.any():
+        some = np.maximum(share[short], 0.0)
+        angle = np.arcsin(some)
+        filled[short] = np.minimum((1.0 - np.cos(angle)) / 2.0 + some * (np.pi - angle) / 2.0, 1.0)
+    return floats(filled.reshape(np.shape(follows)))
 
 
 def head_needed_kpa(area_mm2: Number, density_15c_kg_m3: Number, swept_m3_s: Number) -> Floats:

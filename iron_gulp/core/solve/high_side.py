@@ -189,7 +189,10 @@ class PumpAt:
 
 @dataclass(frozen=True)
 class HighAt:
-    """The high side at points, arrays of shape (points,). `passes` is what all injectors pass in their window a √kPa."""
+    """The high side at points, arrays of shape (points,). `passes` is what all injectors pass in their window a √kPa.
+
+    `like` names for each pump the first one that equals it in every number, its line included.
+    """
 
     series: bool
     rails: tuple[tuple[int, ...], ...]
@@ -197,6 +200,7 @@ class HighAt:
     branches: tuple[Pipe, ...]
     low_density: Floats
     low_viscosity: Floats
+    like: tuple[int, ...]
     rpm: Floats
     wanted_kg_s: Floats
     passes: Floats
@@ -225,6 +229,7 @@ class HighAt:
             high.branches,
             floats(floats(fluid.density_kg_m3) + nothing),
             floats(floats(fluid.viscosity_mpa_s) + nothing),
+            _like(high),
             rpm,
             floats(at.direct_kg_s + nothing),
             floats(one * at.count * high.window + nothing),
@@ -266,8 +271,13 @@ class HighAt:
 
     def inlets_kpa(self, node_kpa: Floats, flows_kg_s: list[Floats]) -> list[Floats]:
         """Pressure at each pump: the node's less the lines at mean flow; in series each line carries what follows."""
-        fluid, inlets, before = FluidState(self.low_density, self.low_viscosity), [], node_kpa
+        fluid, before = FluidState(self.low_density, self.low_viscosity), node_kpa
+        inlets: list[Floats] = []
         for number in range(len(self.pumps)):
+            first = self.like[number]
+            if not self.series and first < number and flows_kg_s[number] is flows_kg_s[first]:
+                inlets.append(inlets[first])
+                continue
             carried = sum(flows_kg_s[number:]) if self.series else flows_kg_s[number]
             lost = self._branch_kpa(number, floats(carried / self.low_density), fluid)
             here = floats(before - lost)
@@ -289,10 +299,36 @@ class HighAt:
         """Flow of each pump where those of a rail share it by what they sweep."""
         flows = [floats(np.zeros_like(self.rpm)) for _ in self.pumps]
         for rail, flow in zip(self.rails, each_rail_kg_s, strict=True):
+            if len(rail) == 1:
+                flows[rail[0]] = flow
+                continue
+            if all(self.like[number] == self.like[rail[0]] for number in rail):
+                flow = floats(flow / len(rail))
+                for number in rail:
+                    flows[number] = flow
+                continue
             whole = sum(self.pumps[number].swept_m3_s for number in rail)
             for number in rail:
                 flows[number] = floats(flow * self.pumps[number].swept_m3_s / whole)
         return flows
+
+
+def _like(high: HighRows) -> tuple[int, ...]:
+    """For each pump the first one of the same numbers on a line of the same numbers."""
+
+    def same(one: int, other: int) -> bool:
+        pairs = [(high.pumps[one], high.pumps[other])]
+        if high.branches:
+            pairs.append((high.branches[one], high.branches[other]))  # type: ignore[arg-type]
+        for a, b in pairs:
+            for name in a.__dataclass_fields__:
+                left, right = getattr(a, name), getattr(b, name)
+                equal = left is right or np.array_equal(left, right) if isinstance(left, np.ndarray) else left == right
+                if not equal:
+                    return False
+        return True
+
+    return tuple(next(one for one in range(number + 1) if same(one, number)) for number in range(len(high.pumps)))
 
 
 def _read(table: Table, pressure_kpa: Floats, rpm: Floats) -> Floats:

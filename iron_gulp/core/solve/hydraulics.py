@@ -13,7 +13,8 @@ from numpy.typing import NDArray
 
 from ..model import Option
 from ..physics import M3_S_PER_L_H, Floats, Number, floats, level, set_pressure_kpa, take
-from .arrangements import Case, Solved, State, carburettor, near_tank, on_rail, returnless
+from .arrangements import carburettor, near_tank, on_rail, returnless
+from .case import Case, Solved, State
 from .curves import COLUMNS, GROUPS, Drive, Index
 from .high_side import HighAt, HighPoints
 from .pipes import FluidState

@@ -16,6 +16,9 @@ from numpy.typing import NDArray
 from ..physics import Floats, floats, rising_root, take
 from .high_side import HighAt, RailState
 
+_NEAR = 1e-8  # of the flow: two looks this near to each other need no third
+_NEAR_CEILING = 1e-6  # what the controller is told the direct side holds
+_LOOKS = 4
 _KG_S = 1e-12  # how near flows are found
 _NODE_KPA = 1e-7
 _ALIKE = 1e-9  # flows this near to each other, of the flow, are the same
@@ -52,7 +55,7 @@ def settled(at: HighAt, node_kpa: Floats) -> Rails:
     most = floats(np.minimum(wanted, at.window_kg_s(at.target_kpa) / count))
     asked = [most for _ in range(count)]
     flows, inlets = _shared(at, node_kpa, asked, [at.target_kpa] * count, None)
-    able = [_brought(at, rail, at.target_kpa, inlets) >= most * (1.0 - _ALIKE) for rail in at.rails]
+    able = [one >= most * (1.0 - _ALIKE) for one in _each_brought(at, at.target_kpa, inlets)]
     rails, delivered = [at.target_kpa] * count, asked
     short = np.flatnonzero(~np.logical_and.reduce(able))
     if short.size:
@@ -82,6 +85,24 @@ def _state(at: HighAt, wanted: Floats, rail_kpa: Floats, delivered: Floats) -> N
     return np.asarray(found, dtype=np.int64)
 
 
+def _each_brought(at: HighAt, rail_kpa: Floats, inlets: list[Floats]) -> list[Floats]:
+    """What the pumps of every rail bring at a pressure; like pumps with one inlet are worked out once."""
+    found: list[Floats] = []
+    for number, rail in enumerate(at.rails):
+        first = next(
+            (
+                earlier
+                for earlier in range(number)
+                if len(rail) == len(at.rails[earlier]) == 1
+                and at.like[rail[0]] == at.like[at.rails[earlier][0]]
+                and inlets[rail[0]] is inlets[at.rails[earlier][0]]
+            ),
+            None,
+        )
+        found.append(_brought(at, rail, rail_kpa, inlets) if first is None else found[first])
+    return found
+
+
 def _brought(at: HighAt, rail: tuple[int, ...], rail_kpa: Floats, inlets: list[Floats]) -> Floats:
     return floats(sum(at.capacity_kg_s(number, rail_kpa, inlets[number]) for number in rail))
 
@@ -92,11 +113,11 @@ def _settle(at: HighAt, node: Floats, asked: list[Floats]) -> _Found:
         return _in_turns(at, node, asked)
     if at.series:
         most = floats(sum(asked))
-        total = rising_root(lambda flow: floats(flow - sum(_chained(at, node, flow)[0])), most * 0.0, most, _KG_S)
+        total = _settled_flow(lambda which, flow: _over_chain(_of(at, which), _of(node, which), flow), most)
         flows, inlets = _chained(at, node, total)
         delivered = [flows[rail[0]] for rail in at.rails]
     else:
-        delivered = [_own_flow(at, rail, node, most) for rail, most in zip(at.rails, asked, strict=True)]
+        delivered = _own_flows(at, node, asked)
         flows = at.by_displacement(delivered)
         inlets = at.inlets_kpa(node, flows)
     rails = [_rail_kpa(at, rail, flow, inlets) for rail, flow in zip(at.rails, delivered, strict=True)]
@@ -138,14 +159,28 @@ def _delivers(at: HighAt, rail: tuple[int, ...], inlet_kpa: Floats) -> Floats:
     return floats(np.minimum(np.minimum(most, at_floor), meets))
 
 
+def _own_flows(at: HighAt, node: Floats, asked: list[Floats]) -> list[Floats]:
+    """Flow of every rail whose pumps have lines of their own; like rails are worked out once."""
+    found: dict[int, Floats] = {}
+    for number, (rail, most) in enumerate(zip(at.rails, asked, strict=True)):
+        first = at.like[rail[0]]
+        twin = next((one for one in found if at.like[at.rails[one][0]] == first and asked[one] is most), None)
+        found[number] = _own_flow(at, rail, node, most) if twin is None else found[twin]
+    return list(found.values())
+
+
 def _own_flow(at: HighAt, rail: tuple[int, ...], node: Floats, most: Floats) -> Floats:
     """Flow of a rail whose pumps have lines of their own, kg/s."""
+    return _settled_flow(lambda which, flow: _over_own(_of(at, which), rail, _of(node, which), flow), most)
 
-    def inlet(flow: Floats) -> Floats:
-        return floats(node - at.branch_kpa(rail[0], floats(flow / len(rail))))
 
-    least = floats(np.minimum(_delivers(at, rail, inlet(most)), most))
-    return rising_root(lambda flow: floats(flow - _delivers(at, rail, inlet(flow))), least, most, _KG_S)
+def _over_own(at: HighAt, rail: tuple[int, ...], node: Floats, flow: Floats) -> Floats:
+    inlet = floats(node - at.branch_kpa(rail[0], floats(flow / len(rail))))
+    return floats(flow - _delivers(at, rail, inlet))
+
+
+def _over_chain(at: HighAt, node: Floats, total: Floats) -> Floats:
+    return floats(total - sum(_chained(at, node, total)[0]))
 
 
 def _chained(at: HighAt, node: Floats, total: Floats) -> tuple[list[Floats], list[Floats]]:
@@ -173,16 +208,17 @@ def _rail_kpa(at: HighAt, rail: tuple[int, ...], flow: Floats, inlets: list[Floa
 
 def sunk_kpa(at: HighAt, brings: Callable[[Floats], Floats], highest_kpa: Floats) -> Floats | None:
     """The node's pressure at which the rails take what is left for them there, kg/s; None where that takes turns."""
-    if not explicit(at) or not (at.series or len(at.rails) == 1):
+    rail, count = at.rails[0], len(at.rails)
+    twins = all(len(one) == len(rail) and at.like[one[0]] == at.like[rail[0]] for one in at.rails)
+    if not explicit(at) or not (at.series or twins):
         return None
-    rail = at.rails[0]
 
     def excess(node: Floats) -> Floats:
         flow = floats(np.maximum(brings(node), 0.0))
         if at.series:
             return floats(sum(_chained(at, node, flow)[0]) - flow)
-        inlet = node - at.branch_kpa(rail[0], floats(flow / len(rail)))
-        return floats(_delivers(at, rail, floats(inlet)) - flow)
+        inlet = node - at.branch_kpa(rail[0], floats(flow / count / len(rail)))
+        return floats(_delivers(at, rail, floats(inlet)) * count - flow)
 
     lowest = floats(np.minimum(at.lowest_kpa, highest_kpa))
     return rising_root(excess, lowest, highest_kpa, _NODE_KPA)
@@ -270,14 +306,38 @@ def ceiling_kg_s(at: HighAt, node_kpa: Floats) -> Floats:
     def over(some: HighAt, node: Floats, flow: Floats) -> Floats:
         each = [flow] * count
         _, inlets = _shared(some, node, each, [some.target_kpa] * count, None)
-        return floats(np.maximum.reduce([flow - _brought(some, rail, some.target_kpa, inlets) for rail in some.rails]))
+        return floats(np.maximum.reduce([flow - one for one in _each_brought(some, some.target_kpa, inlets)]))
 
     short = np.flatnonzero(over(at, node_kpa, most) > 0)
     if short.size:
         some, node = take(at, short), node_kpa[short] if node_kpa.size > 1 else node_kpa
-        least = rising_root(lambda flow: over(some, node, flow), np.zeros(short.size), most[short], _KG_S)
-        most = _put(most, short, least)
+        most = _put(
+            most,
+            short,
+            _settled_flow(lambda which, flow: over(_of(some, which), _of(node, which), flow), most[short], _NEAR_CEILING),
+        )
     return floats(most * count)
+
+
+def _of(rows: Any, which: Any) -> Any:
+    """Rows at an index; all of them for None."""
+    return rows if which is None else take(rows, which)
+
+
+def _settled_flow(over: Callable[[Any, Floats], Floats], most: Floats, near: float = _NEAR) -> Floats:
+    """The flow at which nothing is asked beyond what is brought; `over(which, flow)` asks at some of the points.
+
+    What is brought hardly falls with the flow unless an inlet chokes: a few looks settle most points, each from the other
+    side of the last; the rest are sought between the last two.
+    """
+    low, high = floats(np.zeros_like(most)), most
+    for _ in range(_LOOKS):
+        low, high = high, floats(np.clip(high - over(None, high), 0.0, most))
+        if np.all(np.abs(high - low) <= near * most):
+            return high
+    open_ = np.flatnonzero(np.abs(high - low) > near * most)
+    ends = floats(np.minimum(low, high)[open_]), floats(np.maximum(low, high)[open_])
+    return _put(high, open_, rising_root(lambda flow: over(open_, flow), *ends, _KG_S))
 
 
 def at_target_kg_s(at: HighAt, node_kpa: Floats) -> Floats:

@@ -3,6 +3,7 @@
 from . import sweeps
 from .bottle import BottleTest, Reading, bottle_test
 from .comparing import Comparison, compare
+from .high_limits import HighLimits, high_limits
 from .lap import Lap, surge_lap
 from .legs import legs
 from .offered import end_rise_kpa, lift_rise_kpa, offered, working_kpa
@@ -30,6 +31,7 @@ __all__ = [
     "Comparison",
     "Conditions",
     "Field",
+    "HighLimits",
     "Lap",
     "Neighbour",
     "Place",
@@ -41,6 +43,7 @@ __all__ = [
     "compare",
     "end_rise_kpa",
     "every_arrangement",
+    "high_limits",
     "judge_at",
     "legs",
     "lift_rise_kpa",

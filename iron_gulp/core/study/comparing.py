@@ -7,7 +7,16 @@ from typing import TypeVar
 
 import numpy as np
 
-from ..model import FilterPart, InjectorPart, LinePart, Part, PumpPart, RegulatorPart
+from ..model import (
+    DirectInjectorPart,
+    FilterPart,
+    HighPumpPart,
+    InjectorPart,
+    LinePart,
+    Part,
+    PumpPart,
+    RegulatorPart,
+)
 from ..physics import (
     M3_S_PER_L_H,
     Floats,
@@ -24,10 +33,12 @@ from ..physics import (
     wide_open_drop_kpa,
     wide_open_k,
 )
+from ..physics import high_pressure as hp
 
 POINTS = 41
 ETHANOL, TEMP_C = 0.60, 30.0  # parts are compared on E60 at 30 °C
 LINE_M = 4.0
+HOT_C, CAM_RPM, INLET_KPA, BULK_MPA = 60.0, 6500.0, 500.0, 1100.0  # what high-pressure parts are compared at
 SPEED_M_S = 4.0  # the widest line of a comparison is followed up to this velocity
 _AnyPart = TypeVar("_AnyPart", bound=Part)
 _Points = tuple[Floats, Floats]
@@ -108,6 +119,15 @@ def compare(parts: Sequence[Part]) -> list[Comparison]:
         top = 1.2 * max(part.capacity_l_h for part in regulators)
         title = "Drop wide open, without the return line"
         return [_chart(title, FLOW, DROP, regulators, partial(_regulator, top_l_h=top))]
+    high = _of(HighPumpPart, parts)
+    if high:
+        title = f"Brought at {CAM_RPM:g} rpm of the engine, pump at half of it, inlet {INLET_KPA:g} kPa, E60 at 60 °C"
+        top = max(part.max_rail_kpa for part in high)
+        return [_chart(title, Axis("Rail", "rail_kpa"), FLOW, high, partial(_high_pump, top_kpa=top))]
+    direct = _of(DirectInjectorPart, parts)
+    if direct:
+        rail = Axis("Rail above the cylinder", "rail_kpa")
+        return [_chart("Held open on E60 at 60 °C", rail, Axis("Flow", "open_g_s"), direct, _direct_injector)]
     if filters:
         top = 1.2 * max(part.rated_flow_l_h for part in filters)
         return [_chart("Drop when clean", FLOW, DROP, filters, partial(_filter, top_l_h=top))]
@@ -139,6 +159,23 @@ def _injector(part: InjectorPart) -> _Points:
     across = floats(np.linspace(0.0, part.max_pressure_kpa, POINTS))
     density = float(blend(ETHANOL, TEMP_C).density_kg_m3)
     return across, floats(open_flow_kg_s(part.heptane_cc_min, part.rated_pressure_kpa, across, density) * 1e3)
+
+
+def _high_pump(part: HighPumpPart, top_kpa: float) -> _Points:
+    rail = floats(np.linspace(1_000.0, top_kpa, POINTS))
+    fuel = blend(ETHANOL, HOT_C)
+    swept = float(hp.stroke_m3(part.plunger_mm, part.stroke_mm)) * part.strokes_a_turn * 0.5 * CAM_RPM / 60.0
+    plungers = part.plungers if part.driven == "several plungers" else 1
+    leak = hp.leak_m3_s_per_kpa(part.plunger_mm, part.clearance_um, part.seal_mm, plungers)
+    loss = hp.loss_per_kpa(part.dead_ratio, BULK_MPA, leak, float(fuel.viscosity_mpa_s), swept)
+    filled = np.maximum(1.0 - loss * (rail - INLET_KPA), 0.0) * part.valve_factor
+    return rail, floats(filled * swept / M3_S_PER_L_H)
+
+
+def _direct_injector(part: DirectInjectorPart) -> _Points:
+    rail = floats(np.linspace(0.0, part.max_rail_kpa, POINTS))
+    density = float(blend(ETHANOL, HOT_C).density_kg_m3)
+    return rail, floats(open_flow_kg_s(part.rated_flow_cc_min, part.rated_pressure_kpa, rail, density) * 1e3)
 
 
 def _line(part: LinePart, top_l_h: float) -> _Points:

@@ -32,7 +32,8 @@ def where(page: Line = "ask", option: Line = "", target: Line = "") -> Where:
 Here = Annotated[Where, Depends(where)]
 
 
-def _repaint(request: Request, build_id: int, here: Where, outcome: Outcome | None = None) -> Response:
+def repaint(request: Request, build_id: int, here: Where, outcome: Outcome | None = None) -> Response:
+    """The bench after a change."""
     bench = workshop_of(request).judging.bench(build_id, here.option, here.target)
     return bench_page(request, bench, here.page, outcome, fragment=True)
 
@@ -41,13 +42,13 @@ def _repaint(request: Request, build_id: int, here: Where, outcome: Outcome | No
 def edit(request: Request, build_id: BuildId, here: Here, base: Base, path: Line, value: Typed = "") -> Response:
     """Set one field to what was typed."""
     outcome = workshop_of(request).edits.edit(build_id, base, path, value, units_of(request))
-    return _repaint(request, build_id, here, outcome)
+    return repaint(request, build_id, here, outcome)
 
 
 @router.post("/part")
 def part(request: Request, build_id: BuildId, here: Here, base: Base, path: Line, kind: Line, value: Line) -> Response:
     """Fit a shelf part."""
-    return _repaint(request, build_id, here, workshop_of(request).edits.choose_part(build_id, base, path, kind, value))
+    return repaint(request, build_id, here, workshop_of(request).edits.choose_part(build_id, base, path, kind, value))
 
 
 @router.post("/remedy")
@@ -56,26 +57,26 @@ def remedy(
 ) -> Response:
     """Try a finding's remedy."""
     outcome = workshop_of(request).edits.remedy(build_id, base, here.option, finding, code, index)
-    return _repaint(request, build_id, here, outcome)
+    return repaint(request, build_id, here, outcome)
 
 
 @router.post("/put-right")
 def put_right(request: Request, build_id: BuildId, here: Here, base: Base) -> Response:
     """Do everything that clears the option's stops and checks; one undo takes it back."""
-    return _repaint(request, build_id, here, workshop_of(request).edits.put_right(build_id, base, here.option))
+    return repaint(request, build_id, here, workshop_of(request).edits.put_right(build_id, base, here.option))
 
 
 @router.post("/add")
 def add(request: Request, build_id: BuildId, here: Here, base: Base, what: Line, like: Line = "") -> Response:
     """Add a target, option, pump group, filter or measured run."""
     outcome = workshop_of(request).edits.add(build_id, base, what, here.option, like or None)
-    return _repaint(request, build_id, here, outcome)
+    return repaint(request, build_id, here, outcome)
 
 
 @router.post("/remove")
 def remove(request: Request, build_id: BuildId, here: Here, base: Base, path: Line) -> Response:
     """Remove a target, option, pump group, filter or measured run."""
-    return _repaint(request, build_id, here, workshop_of(request).edits.remove(build_id, base, path))
+    return repaint(request, build_id, here, workshop_of(request).edits.remove(build_id, base, path))
 
 
 @router.post("/undo")
@@ -94,12 +95,12 @@ def _step(request: Request, build_id: int, here: Where, step: Callable[[], bool]
     try:
         step()
     except Conflict:
-        return _repaint(request, build_id, here, Outcome(False, message=ON_TOP))
-    return _repaint(request, build_id, here)
+        return repaint(request, build_id, here, Outcome(False, message=ON_TOP))
+    return repaint(request, build_id, here)
 
 
 @router.post("/restore")
 def restore(request: Request, build_id: BuildId, here: Here, number: Base) -> Response:
     """Bring an old revision back."""
     workshop_of(request).garage.restore(build_id, number)
-    return _repaint(request, build_id, here)
+    return repaint(request, build_id, here)

@@ -5,14 +5,14 @@ from dataclasses import dataclass
 from typing import Any
 
 from iron_gulp.core.account import FIGURES
-from iron_gulp.core.model import Build, Calibration, Option, PumpGroup, dump
+from iron_gulp.core.model import Build, Calibration, Option, PumpGroup, dump, stations_of
 from iron_gulp.services.fields import field_at
 from iron_gulp.services.workshop import Bench, NotFound, Workshop
 from iron_gulp.shelf import KINDS, Shelf
 from iron_gulp.units import BenchUnits
 
 from ..parts.glossary import GLOSSARY
-from ..parts.stations import PAGES, STATIONS
+from ..parts.stations import PAGES
 from .showing import VIEWS
 
 MOST = 24
@@ -21,6 +21,7 @@ PAGE_OF_PLACE = {
     **dict.fromkeys(("tank", "pickup", "suction", "lift"), "fuel"),
     **dict.fromkeys(("pumps",), "pump"),
     **dict.fromkeys(("feed", "feed_passages", "filter", "split", "feed_cooler"), "feed"),
+    **dict.fromkeys(("high_side", "delivery"), "high"),
     **dict.fromkeys(("injectors", "carburettor", "rail", "calibration"), "injectors"),
     **dict.fromkeys(("regulator", "return_line", "return_passages", "return_entry", "return_cooler"), "regulator"),
 }
@@ -81,7 +82,7 @@ def of_build(bench: Bench, shelf: Shelf) -> Iterator[Hit]:
     for finding in bench.judged.findings:
         page_key: str = finding.station if finding.station in PAGES else "ask"
         yield Hit(finding.title, "finding", f"{start}/{page_key}{where}#findings")
-    for page_key in STATIONS:
+    for page_key in stations_of(bench.option):
         view = VIEWS[page_key](bench, page_key, BenchUnits(), shelf)
         for _, row in view.rows():
             for one in row:
@@ -108,7 +109,7 @@ def _fields(build: Build, option: Option, target_id: str) -> Iterator[tuple[str,
                     for path in _leaves(f"options/{option.id}/{place}", inside):
                         page_key = _page(place, path)
                         # A carburettor's bench shows no rail and tells no controller of injectors.
-                        if page_key != "injectors" or option.carburettor is None or place == "carburettor":
+                        if page_key != "injectors" or option.injectors is not None or place == "carburettor":
                             yield path, page_key
         elif name not in SKIPPED:
             for path in _leaves(name, value):

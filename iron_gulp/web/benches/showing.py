@@ -5,12 +5,14 @@ from typing import Any
 
 from fastapi import HTTPException, Request, Response
 
+from iron_gulp.core.model import stations_of
 from iron_gulp.services.workshop import Bench, Outcome
 
 from ..parts.page import Page
 from ..parts.rendering import page, units_of, workshop_of
 from ..parts.stations import PAGES, STATIONS
 
+NO_SHEET = ("ask", "keep", "road")  # first of all, not on paper, or worked out when looked at
 VIEWS: dict[str, type[Page]] = {key: import_module(f".{key}.view", __package__).View for key in PAGES}
 
 
@@ -56,7 +58,9 @@ def piece(request: Request, build_id: int, key: str, option: str | None, target:
 def show_sheets(request: Request, build_id: int, option: str | None, target: str | None) -> Response:
     """Every bench of a build after another, as it goes to paper: the request, the path's stations, then the plans."""
     found = workshop_of(request).judging.bench(build_id, option, target)
-    keys = ("ask", *(key for key in PAGES if key not in ("ask", "keep")))
+    there = stations_of(found.option)
+    pages = [key for key in PAGES if key not in NO_SHEET and (key not in STATIONS or key in there)]
+    keys = ("ask", *pages)
     titles = {str(key): title for key, title in STATIONS.items()}
     sheets = [(titles.get(key, key.capitalize()), view_of(request, found, key)) for key in keys]
     return page(request, "sheets.html", sheets=sheets, v=sheets[0][1], bench=found, units=sheets[0][1].units)

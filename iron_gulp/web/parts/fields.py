@@ -153,10 +153,12 @@ class Fields(Context):
 
     def line_at(self, path: str) -> LineView:
         """The fittings of the line at a path."""
-        line = element_at(self.option, self.inside_option(path).split("/branches/")[0])
-        if "/branches/" in path:
-            branch_id = path.split("/branches/")[1].split("/")[0]
-            line = next(branch.line for branch in line.branches if branch.id == branch_id)
+        line: Any = self.option
+        for step in self.inside_option(path).split("/"):
+            if isinstance(line, tuple):
+                line = next((one for one in line if getattr(one, "id", "") == step), None) or line[int(step)]
+            else:
+                line = getattr(line, step)
         assert isinstance(line, Line)
         return line_view(line)
 

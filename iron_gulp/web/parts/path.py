@@ -5,6 +5,7 @@ from typing import Any
 from markupsafe import Markup
 
 from iron_gulp.core.judge import Load, TargetVerdict
+from iron_gulp.core.model import stations_of
 from iron_gulp.core.physics import M3_S_PER_L_H
 
 from .context import Context
@@ -28,7 +29,7 @@ class PathStrip(Context):
 
     def stations(self) -> list[StationView]:
         """The fuel path on the target chosen."""
-        return [self._station(key, title) for key, title in STATIONS.items()]
+        return [self._station(key, STATIONS[key]) for key in stations_of(self.option)]
 
     def _station(self, key: str, title: str) -> StationView:
         loads = [one for one in self.verdict.loads if station_of(one.component) == key and one.component != "return"]
@@ -46,6 +47,11 @@ class PathStrip(Context):
             problems,
         )
 
+    @property
+    def columns(self) -> int:
+        """Stations in a row; the return runs underneath."""
+        return len(stations_of(self.option)) - 1
+
     def pressure_line(self) -> Markup:
         """Gauge pressure along the path, drawn above it."""
         return pressure_line(self.verdict, self.units)
@@ -62,6 +68,13 @@ class PathStrip(Context):
         part, lost = self.option.feed.part, float(self.verdict.points.hydraulics.feed_kpa[0])
         return f"{part.size or part.name} · {self.quantity(lost, 'feed_kpa')}"
 
+    def _high_line(self) -> str:
+        direct = self.verdict.points.direct
+        if direct is None:
+            return "not at work"
+        rail = self.quantity(float(direct.worst.rail_kpa[0]), "rail_kpa")
+        return f"{rail} rail · {float(direct.worst.window_used[0]) * 100:.0f}\u00a0% window"
+
     def _injectors_line(self) -> str:
         if self.option.carburettor is not None:
             return f"{self.quantity(float(self.verdict.points.hydraulics.rail_kpa[0]), 'inlet_kpa')} at the floats"
@@ -72,7 +85,8 @@ class PathStrip(Context):
         return f"{self.quantity(self.target.power_kw, 'power_kw')} · {self.quantity(need, 'fuel_l_h')}"
 
     def _regulator_line(self) -> str:
-        return f"{self.quantity(float(self.verdict.points.hydraulics.rail_kpa[0]), 'rail_kpa')} rail"
+        where = "rail" if self.option.high_side is None or self.option.injectors is not None else "at the node"
+        return f"{self.quantity(float(self.verdict.points.hydraulics.rail_kpa[0]), 'rail_kpa')} {where}"
 
     def fuel_name(self, verdict: TargetVerdict) -> str:
         """The blend in a word: E70, gasoline, methanol."""
@@ -110,7 +124,7 @@ class PathStrip(Context):
         """The answer to "what is the limit?" on this target, in two sentences; the air beside it where it is first."""
         first, power, air = self.verdict.first_out, self.verdict.power_limit, self.verdict.load("engine")
         where = "at the wheels" if self.target.power_at == "wheels" else "at the crank"
-        verb = "are" if first.title in ("Pumps", "Injectors", "Float needles") else "is"
+        verb = "are" if first.title in ("Pumps", "Injectors", "Float needles", "Direct injectors") else "is"
         text = f"{first.title} {verb} {LIMIT_WORDS[first.status]} ({percent(first)})."
         if power.ceiling_kw is None:
             return f"{text} Demand is sized by the air and does not move with the power asked."

@@ -3,13 +3,13 @@
 from markupsafe import Markup
 
 from iron_gulp.core.judge import TargetVerdict
+from iron_gulp.core.model import stations_of
 from iron_gulp.core.study import legs
 from iron_gulp.units import BenchUnits, quantity_of, show
 
 from .sketch import Point, Scale, Sketch, scale
 
 WIDTH, HEIGHT, TOP, BOTTOM = 1240.0, 78.0, 16.0, 66.0
-COLUMNS = 5
 _QUANTITY = quantity_of("rail_kpa")
 BEFORE = ("Pickup", "Suction line", "Pre-filter", "Lift pump", "Lift line")
 
@@ -26,7 +26,10 @@ def pressure_line(verdict: TargetVerdict, units: BenchUnits) -> Markup:
     tank, boost = verdict.option.tank.pressure_kpa, verdict.target.boost_kpa
     known = [tank, boost, *(leg.after_kpa for leg in every)]
     up = scale(known, "rail_kpa", units, BOTTOM, TOP)
-    column = WIDTH / COLUMNS
+    count = len(stations_of(verdict.option)) - 1
+    column = WIDTH / count
+    end = count - 0.95
+    ported = verdict.points.direct is None or verdict.option.injectors is not None
 
     def y(kpa: float) -> float:
         return up.at(units.shown(kpa, _QUANTITY))
@@ -44,20 +47,21 @@ def pressure_line(verdict: TargetVerdict, units: BenchUnits) -> Markup:
         x = column * (1.75 + 1.3 * number / (len(feed) + 0.6))
         points += [(x, points[-1][1]), (x, y(leg.after_kpa))]
     rail = float(verdict.points.hydraulics.rail_kpa[0])
-    points += [(3.0 * column, points[-1][1]), (3.0 * column, y(rail)), (4.05 * column, y(rail))]
+    points += [(3.0 * column, points[-1][1]), (3.0 * column, y(rail)), (end * column, y(rail))]
     sketch.path([*points], "fuel")
-    sketch.path([(4.05 * column, y(rail)), (4.05 * column, y(boost)), (WIDTH - 8, y(boost))], "ink")
+    if ported:
+        sketch.path([(end * column, y(rail)), (end * column, y(boost)), (WIDTH - 8, y(boost))], "ink")
     if returned:
         at = [(3.5 * column, y(rail)), (3.5 * column, y(returned[0].after_kpa))]
         for number, leg in enumerate(returned[1:], start=1):
             x = column * (3.4 - 3.1 * number / max(len(returned) - 1, 1))
             at += [(x, at[-1][1]), (x, y(leg.after_kpa))]
         sketch.path(at, "broken")
-    _labels(sketch, up, units, verdict, column)
+    _labels(sketch, up, units, verdict, column, ported)
     return sketch.svg("pressure-line")
 
 
-def _labels(sketch: Sketch, up: Scale, units: BenchUnits, verdict: TargetVerdict, column: float) -> None:
+def _labels(sketch: Sketch, up: Scale, units: BenchUnits, verdict: TargetVerdict, column: float, ported: bool) -> None:
     hyd = verdict.points.hydraulics
     rail, boost = float(hyd.rail_kpa[0]), verdict.target.boost_kpa
     outlet = float(hyd.inlet_kpa[0] + hyd.pump_rise_kpa[0])
@@ -72,13 +76,15 @@ def _labels(sketch: Sketch, up: Scale, units: BenchUnits, verdict: TargetVerdict
     sketch.text(4, 11, "Pressure along the path, gauge, at the peak of this target", "s-small")
     sketch.text(1.47 * column, BOTTOM + 11, f"inlet {told(inlet)}", "s-small", "end")
     sketch.text(1.53 * column, max(y(outlet) - 4, 10), f"behind the pumps {told(outlet)}", "s-small")
-    sketch.text(3.04 * column, max(y(rail) - 4, 10), f"rail {told(rail)}", "s-small")
-    sketch.text(WIDTH - 8, max(y(boost) - 4, 10), f"manifold {told(boost)}", "s-small", "end")
+    where = "rail" if ported else "into the high-pressure pump's feed"
+    sketch.text(3.04 * column, max(y(rail) - 4, 10), f"{where} {told(rail)}", "s-small")
+    if ported:
+        sketch.text(WIDTH - 8, max(y(boost) - 4, 10), f"manifold {told(boost)}", "s-small", "end")
 
 
 def _aside(name: str) -> bool:
     """Legs noted beside the way, which move nothing."""
-    return name.startswith(("Branch", "Along"))
+    return name.startswith(("Branch", "Along", "High-pressure feed", "Link"))
 
 
 def _words(verdict: TargetVerdict, units: BenchUnits) -> str:

@@ -24,7 +24,7 @@ from .views import FieldView
 UNITS_COOKIE = "iron_gulp_units"
 WEB = Path(__file__).parents[1]
 _environment = Environment(
-    loader=FileSystemLoader([WEB / room for room in ("parts", "benches", "garage", "shelf")]),
+    loader=FileSystemLoader([WEB / room for room in ("parts", "benches", "garage", "shelf", "rates")]),
     autoescape=select_autoescape(default=True),
     undefined=StrictUndefined,
     trim_blocks=True,

@@ -27,6 +27,8 @@ SHOWN = {
     "lines": ("size", "construction", "bore_mm"),
     "regulators": ("min_base_kpa", "max_base_kpa", "capacity_l_h", "max_pressure_kpa"),
     "filters": ("grade_um", "rated_flow_l_h", "rated_drop_kpa"),
+    "high_pumps": ("driven", "bore_mm", "lift_mm", "lobes", "max_rail_kpa"),
+    "direct_injectors": ("rated_flow_cc_min", "rated_pressure_kpa", "min_pulse_ms", "max_rail_kpa"),
 }
 BOTTLE_ROWS = 6
 BOTTLE_COLUMNS = ("pressure_kpa", "volume_l", "seconds_s", "voltage_v", "current_a")

@@ -21,7 +21,7 @@ from iron_gulp.core.study import (
 )
 from iron_gulp.shelf import load_shelf
 
-DEMOS = ("curlew", "fieldfare", "saltern")
+DEMOS = ("curlew", "dunlin", "fieldfare", "saltern")
 
 
 def plain(value: Any) -> Any:

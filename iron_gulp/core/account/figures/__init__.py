@@ -1,6 +1,6 @@
 """Figures that open. A page shows a figure by its key; the same definition gives its value and explains it."""
 
-from . import demand, electrical, fuel, injectors, system, tank
+from . import demand, electrical, fuel, high, injectors, system, tank
 from .base import AnyFigure, Context, Explanation, Figure, Input, SystemFigure
 
 __all__ = [
@@ -19,6 +19,7 @@ _ALL: tuple[AnyFigure, ...] = (
     *fuel.FIGURES,
     *demand.FIGURES,
     *injectors.FIGURES,
+    *high.FIGURES,
     *system.FIGURES,
     *electrical.FIGURES,
     *tank.FIGURES,

@@ -74,9 +74,11 @@ def _ranges(bench: Bench) -> tuple[tuple[str, float, float], ...]:
     )
 
 
-def _injectors(bench: Bench) -> int:
-    fitted = bench.option.injectors
-    return 0 if fitted is None else injector_count(bench.build, fitted)
+def _injectors(bench: Bench) -> tuple[int, int]:
+    """How many port injectors and how many direct ones."""
+    port, high = bench.option.injectors, bench.option.high_side
+    direct = 0 if high is None else high.injectors.count or bench.build.engine.cylinders
+    return (0 if port is None else injector_count(bench.build, port)), direct
 
 
 def diagram_view(bench: Bench, units: BenchUnits, asked: Mapping[str, str]) -> DiagramView:

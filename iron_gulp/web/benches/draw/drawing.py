@@ -4,29 +4,29 @@ Elements come in flow order; the layout gives each a column. Pump groups share a
 underneath, back to the tank. Everything is black line work with words, so it prints and exports as it is.
 """
 
-from collections.abc import Callable
 from dataclasses import replace
 
 from markupsafe import Markup, escape
 
 from iron_gulp.core.judge import TargetVerdict
-from iron_gulp.core.model import Component, InLine, Line, Option, Pickup, restrictions
+from iron_gulp.core.model import InLine, Option, Pickup, restrictions
 from iron_gulp.core.physics import M3_S_PER_L_H, floats
 from iron_gulp.core.solve import PEAK, State, passage_loss_kpa, pump_doing, rails_joined, through_feed_m3_s
 from iron_gulp.core.study import legs
 
 from ...parts.path import LIMIT_WORDS
+from .high_side import height_of, high_side
 from .symbols import STYLE, Drawing, Element, Mark, body_of, symbol
+from .words import Text, line_element, size_of, sprays
 
 COLUMN, ROW, LEFT = 128, 132, 96
 SMALLEST = 0.82  # words are not drawn smaller than this; a wider system scrolls
 NARROWEST = 1180.0  # smaller systems are drawn at the same scale, not blown up
-Text = Callable[[float, str], str]
 
 
-def draw(verdict: TargetVerdict, injectors: int, text: Text, live: bool = True) -> Markup:
-    """The diagram at the judged operating point as SVG, with so many injectors. `text(value, name)` gives a quantity in
-    bench units.
+def draw(verdict: TargetVerdict, injectors: tuple[int, int], text: Text, live: bool = True) -> Markup:
+    """The diagram at the judged operating point as SVG, with so many port and direct injectors. `text(value, name)`
+    gives a quantity in bench units.
     """
     option = verdict.option
     arrangement = option.regulator.arrangement
@@ -35,7 +35,8 @@ def draw(verdict: TargetVerdict, injectors: int, text: Text, live: bool = True) 
     feed = _feed(option, verdict, text)
     rows = max(len(option.pumps), 0 if option.split is None else len(option.split.branches))
     half = (rows - 1) * ROW / 2
-    out = Drawing(mid=96 + half, low=96 + 2 * half + 132)
+    above = max(height_of(verdict) - half, 0.0)
+    out = Drawing(mid=96 + half + above, low=96 + 2 * half + 132 + above)
     x = _tank(out, option, verdict, text, worst)
     x = _column(out, x, _suction(option, verdict, text), worst)
     x = _pumps(out, x, verdict, text, worst)
@@ -46,8 +47,12 @@ def draw(verdict: TargetVerdict, injectors: int, text: Text, live: bool = True) 
         if element.kind == "line" and arrangement == "bypass near the tank":
             x = _bypass(out, x, regulator, worst, verdict, text, last=False)
         x = _column(out, x, (element,), worst)
-    rails = _rails if option.split else _rail
-    x = rails(out, x, verdict, injectors, text, worst)
+    over = high_side(out, x, verdict, injectors[1], text, worst) if verdict.points.direct is not None else x
+    if option.high_side is None or option.injectors is not None:
+        rails = _rails if option.split else _rail
+        x = rails(out, x, verdict, injectors[0], text, worst)
+    out.add(f'<path d="M{x} {out.mid}H{max(x, over)}"/>' if over > x else "")
+    x = max(x, over)
     if arrangement in ("bypass after the rail", "carburettor, bypass"):
         x = _bypass(out, x, regulator, worst, verdict, text, last=True)
     width, height = max(x + 60, NARROWEST), out.low + 76
@@ -103,7 +108,7 @@ def _tank(out: Drawing, option: Option, verdict: TargetVerdict, text: Text, wors
     element = Element(
         "pump",
         "Lift pump" if lift.count == 1 else f"{lift.count} lift pumps",
-        (text(solved.flow_m3_s / M3_S_PER_L_H, "flow_l_h"), _size(lift.line, text)),
+        (text(solved.flow_m3_s / M3_S_PER_L_H, "flow_l_h"), size_of(lift.line, text)),
         (
             ("part", lift.part.name),
             ("line", lift.line.part.name),
@@ -210,30 +215,12 @@ def _feed(option: Option, verdict: TargetVerdict, text: Text) -> list[Element]:
         drop = text(float(hyd.filter_kpa[PEAK]), "drop_kpa")
         figures = (("part", part.name), ("drop", drop), ("grade", text(part.grade_um, "grade_um")), ("flow", pumped))
         found.append(Element("filter", "Filter", (text(part.grade_um, "grade_um"), f"−{drop}"), figures))
-    found += [_in_line(one, verdict, passing, text) for one in restrictions(option, "feed")]
-    found.append(_line("Feed", option.feed, flow, text(float(hyd.feed_kpa[PEAK]), "drop_kpa"), text, "feed"))
+    found += [_inline_element(one, verdict, passing, text) for one in restrictions(option, "feed")]
+    found.append(line_element("Feed", option.feed, flow, text(float(hyd.feed_kpa[PEAK]), "drop_kpa"), text, "feed"))
     return found
 
 
-def _line(name: str, line: Line, flow: str, drop: str, text: Text, component: Component) -> Element:
-    words = (_size(line, text), f"{flow}, −{drop}")
-    fittings = ", ".join(f"{one.count} × {one.kind}" for one in line.fittings) or "none listed"
-    figures = (
-        ("part", line.part.name),
-        ("bore", text(line.part.bore_mm, "bore_mm")),
-        ("fittings", fittings),
-        ("flow", flow),
-        ("drop", drop),
-    )
-    return Element("line", name, words, figures, component)
-
-
-def _size(line: Line, text: Text) -> str:
-    size = line.part.size or text(line.part.bore_mm, "bore_mm")
-    return f"{size} · {text(line.length_m, 'length_m')}"
-
-
-def _in_line(one: InLine, verdict: TargetVerdict, flow_m3_s: float, text: Text) -> Element:
+def _inline_element(one: InLine, verdict: TargetVerdict, flow_m3_s: float, text: Text) -> Element:
     fuel = verdict.fuel
     lost = passage_loss_kpa(one.element, floats([flow_m3_s]), fuel.density_kg_m3, fuel.viscosity_mpa_s)
     bore, drop = text(one.element.bore_mm, "bore_mm"), text(float(lost[0]), "drop_kpa")
@@ -251,7 +238,7 @@ def _rail(out: Drawing, x: float, verdict: TargetVerdict, injectors: int, text: 
     width, rail = 170, text(float(hyd.rail_kpa[PEAK]), "rail_kpa")
     across = text(float(hyd.differential_kpa[PEAK]), "differential_kpa")
     duty = text(float(verdict.points.duty[PEAK]) * 100, "duty_pct")
-    arrows = _sprays(x + 9, mid, width - 18, injectors)
+    arrows = sprays(x + 9, mid, width - 18, injectors)
     element = Element(
         "rail",
         f"Rail {rail}" if option.rail.count == 1 else f"{option.rail.count} rails {rail}",
@@ -302,7 +289,7 @@ def _rails(out: Drawing, x: float, verdict: TargetVerdict, injectors: int, text:
     for number, branch in enumerate(branches, start=1):
         y, leg = top + (number - 1) * ROW, found[f"Branch {number}"]
         flow, drop = text(leg.flow_m3_s / M3_S_PER_L_H, "flow_l_h"), text(leg.drop_kpa, "drop_kpa")
-        line = _line(f"Branch {number}", branch.line, flow, drop, text, "feed")
+        line = line_element(f"Branch {number}", branch.line, flow, drop, text, "feed")
         at = x + 12 + COLUMN / 2
         out.add(f'<path d="M{x + 12} {y}H{rail_x}"/>' + (f'<path d="M{rail_x + width} {y}H{end}"/>' if joined else ""))
         out.add(symbol(replace(line, component=None), at, y, body_of("line", at, y), worst))
@@ -322,21 +309,9 @@ def _rails(out: Drawing, x: float, verdict: TargetVerdict, injectors: int, text:
         )
         own = injectors // len(branches) + (number <= injectors % len(branches))
         rail_body = f'<rect class="paper" x="{rail_x}" y="{y - 8}" width="{width}" height="16" rx="3"/>'
-        body = rail_body + _sprays(rail_x, y, width, own)
+        body = rail_body + sprays(rail_x, y, width, own)
         out.add(symbol(element, rail_x + width / 2, y, body, worst))
     return end + 12 if joined else end
-
-
-def _sprays(x: float, y: float, width: float, count: int) -> str:
-    """The injectors under a rail that starts at x, evenly along it."""
-    apart = width / max(count, 1)
-    half = min(5.0, 0.42 * apart)
-    places = [x + apart * (number + 0.5) for number in range(count)]
-    return "".join(
-        f'<path class="thin" d="M{at:.1f} {y + 8}v20"/>'
-        f'<path class="fill" data-injector="" d="M{at:.1f} {y + 34}l-{half:.1f} -9h{2 * half:.1f}z"/>'
-        for at in places
-    )
 
 
 def _carburettor(out: Drawing, x: float, verdict: TargetVerdict, text: Text, worst: Mark) -> float:
@@ -407,11 +382,11 @@ def _bypass(
         out.add(f'<path class="pilot" d="M{centre - 12} {mid - 20}V{mid - 32}H{centre + 86}V{mid - 58}"/>')
         out.add(f'<text class="q" x="{centre + 86}" y="{mid - 64}">manifold</text>')
     flow = text(float(hyd.bypass_m3_s[PEAK]) / M3_S_PER_L_H, "bypass_l_h")
-    line = _line("Return", option.return_line, flow, text(float(hyd.return_kpa[PEAK]), "drop_kpa"), text, "return")
+    line = line_element("Return", option.return_line, flow, text(float(hyd.return_kpa[PEAK]), "drop_kpa"), text, "return")
     at = (centre + end) / 2
     out.add(symbol(line, at, low, f'<path class="fill" d="M{at - 8} {low}l14 -6v12z"/>', worst, name_dy=28, words_dy=-18))
     for index, standing in enumerate(restrictions(option, "return")):
         place = at - 150 - index * 130
-        one = _in_line(standing, verdict, float(hyd.bypass_m3_s[PEAK]), text)
+        one = _inline_element(standing, verdict, float(hyd.bypass_m3_s[PEAK]), text)
         out.add(symbol(one, place, low, body_of(one.kind, place, low), worst, name_dy=5, words_dy=0))
     return x + COLUMN

@@ -98,6 +98,8 @@ def body_of(kind: str, x: float, y: float) -> str:
     """The symbol itself, centred."""
     return {
         "pump": f'<circle class="paper" cx="{x}" cy="{y}" r="19"/><path class="fill" d="M{x + 19} {y}l-14 -8v16z"/>',
+        "high pump": f'<circle class="paper" cx="{x}" cy="{y}" r="19"/><path class="fill" d="M{x + 19} {y}l-14 -8v16z"/>'
+        f'<path class="thin" d="M{x} {y + 19}v7"/><ellipse class="paper" cx="{x}" cy="{y + 31}" rx="8" ry="5"/>',
         "speed pump": f'<circle class="paper" cx="{x}" cy="{y}" r="19"/><path class="fill" d="M{x + 19} {y}l-14 -8v16z"/>'
         f'<path class="thin" d="M{x - 24} {y + 22}L{x + 22} {y - 24}m0 0l-9 2m9 -2l-2 9"/>',
         "check": f'<path d="M{x - 10} {y - 10}L{x + 2} {y}L{x - 10} {y + 10}"/>'

@@ -23,7 +23,7 @@ def stair(verdict: TargetVerdict, units: BenchUnits) -> Markup:
     for leg in every[start + 1 :]:
         if leg.name == "Regulator":
             break
-        if leg.name.startswith(("Branch", "Along")):
+        if leg.name.startswith(("Branch", "Along", "High-pressure feed", "Link")):
             continue
         steps.append((leg.name, at, leg.after_kpa))
         at = leg.after_kpa

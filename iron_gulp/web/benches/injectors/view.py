@@ -21,11 +21,14 @@ class View(Page):
 
     def picture(self) -> Markup:
         """The cycle of every target as a bar."""
-        assert self.option.injectors is not None
+        if self.option.injectors is None:
+            return Markup("")
         return cycle_bars(self.build, self.option.injectors, self.bench.judged.verdicts, self.target.id, self.units)
 
     def rows(self) -> Rows:
         """Figures by topic."""
+        if self.option.injectors is None and self.option.carburettor is None:
+            return []
         if self.option.carburettor is not None:
             return [
                 ("Pressure", [("pump.rail_kpa", "At the floats", True), ("regulator.idle_rail_kpa", "at idle")]),

@@ -1,0 +1,80 @@
+"""The recommended road in words: what is free first, then the cheapest that carries, with the other school's reasons."""
+
+from dataclasses import dataclass
+
+from ..model import Build, Rates
+from .roads import Kind, Road
+
+
+@dataclass(frozen=True)
+class Advice:
+    """The road recommended, its steps in order, why, and what the other school says. Texts hold `{name}` of `values`."""
+
+    kind: Kind
+    steps: tuple[str, ...]
+    reason: str
+    other_school: str
+    values: dict[str, float | str]
+
+
+SCHOOLS = {
+    "direct": "The port-rail school answers: valves stay dirty, and the next power goal meets the same pump again.",
+    "port": "The direct school answers: two sides to calibrate and to watch, and a port side that stops unseen costs an "
+    "engine. One larger pump has neither.",
+    "both": "Either school alone would call it too much; it is for who means to go further.",
+    "blend": "Who wants the strong blend's cooling and octane will not be content with it for long.",
+    "today": "Nothing to argue about: what is fitted carries it.",
+}
+
+
+def recommended(build: Build, roads: list[Road], rates: Rates) -> Advice | None:
+    """What to do, in order; None where there are no roads."""
+    by_kind = {road.kind: road for road in roads}
+    today = by_kind.get("today")
+    if today is None:
+        return None
+    steps = []
+    free = today.bill.rows or today.option.high_side != build.option(today.option.id).high_side
+    if free:
+        steps.append("Feed each high-pressure pump by a line of its own, for {free_cost}: every road starts there.")
+    values: dict[str, float | str] = {"free_cost": money(today.bill.total, rates)}
+    if today.carries:
+        return Advice(
+            "today",
+            (*steps, "Then nothing more is needed for these targets."),
+            "It carries every target.",
+            SCHOOLS["today"],
+            values,
+        )
+    blend = by_kind.get("blend")
+    if blend is not None and blend.carries and blend.ethanol_pct is not None:
+        least = "gasoline alone" if blend.ethanol_pct == 0 else "at most {blend_ethanol_pct} ethanol"
+        steps.append(f"Until the parts are there, run {least}: that today's hardware carries.")
+        values["blend_ethanol_pct"] = blend.ethanol_pct
+    carrying = [road for road in roads if road.kind in ("direct", "port", "both") and road.carries]
+    if not carrying:
+        nearest = min((road for road in roads if road.kind != "blend"), key=lambda road: road.worst.first_out.load)
+        values |= {"near_pct": nearest.worst.first_out.load * 100, "near": nearest.title.lower()}
+        reason = "No road on this shelf carries every target; {near} comes nearest, at {near_pct} of its limit."
+        return Advice(nearest.kind, tuple(steps), reason, SCHOOLS[nearest.kind], values)
+    best = min(carrying, key=lambda road: road.bill.total)
+    others = [road for road in carrying if road is not best]
+    values |= {"best": best.title, "best_cost": money(best.bill.total, rates)}
+    steps.append("{best}: {best_cost} with fitting and calibration.")
+    reason = "It is the cheapest road that carries every target"
+    if others:
+        second = min(others, key=lambda road: road.bill.total)
+        values |= {"second": second.title.lower(), "more": money(second.bill.total - best.bill.total, rates)}
+        reason += "; {second} would cost {more} more"
+    if best.silent_factor is not None:
+        values["lean_factor"] = best.silent_factor
+        reason += ". Its price is silence: if the port side stops, the mixture goes to {lean_factor} of what is meant"
+    return Advice(best.kind, tuple(steps), reason + ".", SCHOOLS[best.kind], values)
+
+
+def money(amount: float, rates: Rates) -> str:
+    """An amount to three significant figures: it is an estimate."""
+    if amount <= 0:
+        return f"0\u00a0{rates.currency}"
+    digits = max(len(f"{amount:.0f}") - 3, 0)
+    return f"{round(amount, -digits):,.0f}\u00a0{rates.currency}".replace(",", "\u202f")

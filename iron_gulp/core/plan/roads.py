@@ -1,0 +1,353 @@
+"""Which road to take with direct injection: its own hardware, a port rail, both in steps, or a weaker blend (J01).
+
+Every road is a complete option judged on the build's own targets by the coupled solution. Within a road the cheapest
+that carries every target at the shop's rates is taken; where none does, the one that comes nearest.
+"""
+
+from collections.abc import Iterable, Iterator, Sequence
+from dataclasses import dataclass, replace
+from itertools import islice
+from typing import Literal
+
+import numpy as np
+
+from ..judge import TargetVerdict, judge_many
+from ..model import (
+    LIMITS,
+    Build,
+    Catalogue,
+    Component,
+    Delivery,
+    Edit,
+    EditError,
+    InjectorSet,
+    Line,
+    Option,
+    Rates,
+    Target,
+    apply,
+    rated_at_300_kpa,
+)
+from ..solve import PEAK, stopped_sides
+from .costs import Bill, bill
+
+Kind = Literal["today", "direct", "port", "both", "blend"]
+TITLES: dict[Kind, str] = {
+    "today": "Today, its feed put right",
+    "direct": "Larger direct hardware",
+    "port": "A port rail beside it",
+    "both": "Both: hardware first, then a port rail",
+    "blend": "A weaker blend",
+}
+GIVES_UP: dict[Kind, str] = {
+    "today": "The power asked for, until more is done.",
+    "direct": "Clean valves: with direct injection alone deposits stay on them. One calibration, one controller.",
+    "port": "A single calibration: two sides to blend, a second set of injectors to watch. It washes the intake "
+    "valves clean.",
+    "both": "Money and time: everything is bought. In exchange neither side works near its limit.",
+    "blend": "Octane and cooling, so boost and timing go back with it. Nothing is bought.",
+}
+BLENDS = (0.0, 20.0, 40.0, 60.0, 85.0)
+PORT_SHARE_USE = 90.0
+BASES_KPA = (400.0, 450.0, 500.0, 550.0)
+MOST_HIGH, MOST_DIRECT, MOST_LOW = 3, 2, 2
+
+
+@dataclass(frozen=True)
+class Ceiling:
+    """The power a road carries on a blend, as the target quotes it, and what sets it; None where none is known."""
+
+    ethanol_pct: float
+    power_kw: float | None
+    component: Component
+
+
+@dataclass(frozen=True)
+class Complexity:
+    """What is there to be wired, tuned and watched: counts as the option states them."""
+
+    low_pumps: int
+    high_pumps: int
+    injectors: int
+    controllers: int
+    calibrated_sides: int
+
+
+@dataclass(frozen=True)
+class Road:
+    """One road: the option it ends in, its targets judged, cost, ceilings by blend, complexity, and its silent risk.
+
+    `carries` says whether every target stays within every limit. `ethanol_pct` is the blend a weaker one comes down to.
+    `silent_factor` is the worst mixture factor if the port side stops; None without one.
+    """
+
+    kind: Kind
+    title: str
+    option: Option
+    verdicts: tuple[TargetVerdict, ...]
+    bill: Bill
+    ceilings: tuple[Ceiling, ...]
+    complexity: Complexity
+    silent_factor: float | None
+    gives_up: str
+    ethanol_pct: float | None = None
+
+    @property
+    def carries(self) -> bool:
+        return all(within(verdict) for verdict in self.verdicts)
+
+    @property
+    def worst(self) -> TargetVerdict:
+        """The target nearest its limit."""
+        return max(self.verdicts, key=lambda verdict: verdict.first_out.load)
+
+
+def within(verdict: TargetVerdict) -> bool:
+    """Whether a target stays within every limit, idle included."""
+    return all(load.load <= 1.0 for load in verdict.loads if load.component in LIMITS)
+
+
+def roads(build: Build, option: Option, catalogue: Catalogue, rates: Rates) -> list[Road]:
+    """Every road from an option with direct injection; none without it."""
+    if option.high_side is None:
+        return []
+    start = put_right(build, option)
+    ways: tuple[tuple[Kind, Steps], ...] = (
+        ("direct", _with_direct_hardware(start, catalogue)),
+        ("port", _with_port_rail(start, catalogue)),
+        ("both", _with_both(start, catalogue)),
+    )
+    found = [_road(build, option, "today", start, rates)]
+    for kind, steps in ways:
+        chosen = _best(build, option, steps, rates)
+        if chosen is not None:
+            found.append(_road(build, option, kind, chosen, rates))
+    return [*found, _weaker_blend(build, option, start, rates)]
+
+
+def put_right(build: Build, option: Option) -> Option:
+    """The option with its high-pressure pumps fed as well as costs next to nothing: lines of their own, more base
+    pressure where that fills them on every target."""
+    split = _split(option)
+    bases = [_with_base(split, base) for base in _bases(split)]
+    judged = judge_many([(build, one, target) for one in bases for target in build.targets], ceilings=False)
+    count = len(build.targets)
+    for number, one in enumerate(bases):
+        each = judged[number * count : (number + 1) * count]
+        if all(verdict.load("high-pressure inlet").load <= 1.0 for verdict in each):
+            return one
+    return split
+
+
+def _split(option: Option) -> Option:
+    high = option.high_side
+    if high is None or high.feed == "split" or len(high.pumps) < 2 or not high.branches:
+        return option
+    widest: Line = max(high.branches, key=lambda line: line.part.bore_mm)
+    lines = (widest,) * len(high.branches)
+    return option.model_copy(update={"high_side": high.model_copy(update={"feed": "split", "branches": lines})})
+
+
+def _bases(option: Option) -> list[float]:
+    now, part = option.regulator.base_kpa, option.regulator.part
+    return [now, *(base for base in BASES_KPA if now + 10 < base <= part.max_base_kpa)]
+
+
+def _with_base(option: Option, base_kpa: float) -> Option:
+    return option.model_copy(update={"regulator": option.regulator.model_copy(update={"base_kpa": base_kpa})})
+
+
+def _lows(option: Option, catalogue: Catalogue) -> Iterator[Option]:
+    """The option with its own low pumps, then larger ones, then twice its own."""
+    yield option
+    first = option.pumps[0]
+    for part in islice(catalogue.pumps_above(first.part, 500.0), MOST_LOW):
+        yield option.model_copy(update={"pumps": (first.model_copy(update={"part": part}), *option.pumps[1:])})
+    if first.count < 3:
+        more = first.model_copy(update={"count": first.count + 1})
+        yield option.model_copy(update={"pumps": (more, *option.pumps[1:])})
+
+
+def _hardware(option: Option, catalogue: Catalogue) -> Iterator[Option]:
+    high = option.high_side
+    assert high is not None
+    pumps = [high.pumps[0].part, *catalogue.high_pumps_above(high.pumps[0].part)[:MOST_HIGH]]
+    injectors = [high.injectors.part, *catalogue.direct_injectors_above(high.injectors.part)[:MOST_DIRECT]]
+    for pump in pumps:
+        for injector in injectors:
+            fitted = tuple(one.model_copy(update={"part": pump, "worn_um": 0.0}) for one in high.pumps)
+            changed = {"pumps": fitted, "injectors": high.injectors.model_copy(update={"part": injector})}
+            yield option.model_copy(update={"high_side": high.model_copy(update=changed)})
+
+
+Steps = Iterable[Iterable[Option]]
+
+
+def _with_direct_hardware(option: Option, catalogue: Catalogue) -> Steps:
+    """Larger pumps and injectors: on the low side as it is, then at higher base pressures, then with larger low pumps."""
+    alone = option
+    if option.injectors is not None:
+        alone = option.model_copy(update={"delivery": Delivery(mode="direct only")})
+    hardware = list(_hardware(alone, catalogue))
+    yield hardware
+    bases = _bases(option)[1:]
+    yield [_with_base(one, base) for one in hardware for base in bases]
+    top = _with_base(hardware[-1], max([option.regulator.base_kpa, *bases[:2]]))
+    yield list(_lows(top, catalogue))
+
+
+def _ported(option: Option, catalogue: Catalogue) -> Iterator[Option]:
+    """The option with every port rail of the shelf that it could have, smallest injectors first."""
+    told = option.delivery or Delivery(mode="ceiling", ceiling_use_pct=PORT_SHARE_USE)
+    if told.mode in ("direct only", "port only"):
+        told = told.model_copy(update={"mode": "ceiling", "ceiling_use_pct": PORT_SHARE_USE})
+    regulator = option.regulator.model_copy(update={"reference": "manifold"})
+    own = [] if option.injectors is None else [option.injectors.part]
+    for part in [*own, *sorted(catalogue.injectors, key=rated_at_300_kpa)]:
+        if part.alcohol_ok or part in own:
+            fitted = (
+                InjectorSet(part=part) if option.injectors is None else option.injectors.model_copy(update={"part": part})
+            )
+            yield option.model_copy(update={"injectors": fitted, "delivery": told, "regulator": regulator})
+
+
+def _with_port_rail(option: Option, catalogue: Catalogue) -> Steps:
+    """Port rails: on the low side as it is, then at a base pressure that suits one, then with larger low pumps."""
+    ported = list(_ported(option, catalogue))
+    yield ported
+    part = option.regulator.part
+    bases = [base for base in (300.0, 350.0) if part.min_base_kpa <= base <= part.max_base_kpa]
+    yield [_with_base(one, base) for one in ported for base in bases]
+    yield [fed for one in ported[::3] for fed in _lows(one, catalogue)]
+
+
+def _with_both(option: Option, catalogue: Catalogue) -> Steps:
+    """The next larger pump, and the injectors beside it, with a port rail."""
+    for hardware in _next_hardware(option, catalogue):
+        yield from _with_port_rail(hardware, catalogue)
+
+
+def _next_hardware(option: Option, catalogue: Catalogue) -> Iterator[Option]:
+    high = option.high_side
+    assert high is not None
+    for pump in catalogue.high_pumps_above(high.pumps[0].part)[:1]:
+        fitted = tuple(one.model_copy(update={"part": pump, "worn_um": 0.0}) for one in high.pumps)
+        larger = high.model_copy(update={"pumps": fitted})
+        yield option.model_copy(update={"high_side": larger})
+        for injector in catalogue.direct_injectors_above(high.injectors.part)[:1]:
+            own = high.injectors.model_copy(update={"part": injector})
+            yield option.model_copy(update={"high_side": larger.model_copy(update={"injectors": own})})
+
+
+def _best(build: Build, before: Option, steps: Steps, rates: Rates) -> Option | None:
+    """The cheapest of the first step with any that carry every target; where none does, the one that comes nearest."""
+    nearest: tuple[float, Option] | None = None
+    for candidates in steps:
+        every = [one for one in candidates if one != before]
+        judged = judge_many([(build, one, target) for one in every for target in build.targets], ceilings=False)
+        count = len(build.targets)
+        each = [judged[number * count : (number + 1) * count] for number in range(len(every))]
+        fit = [number for number, verdicts in enumerate(each) if all(within(verdict) for verdict in verdicts)]
+        if fit:
+            return every[min(fit, key=lambda number: bill(build, before, every[number], rates).total)]
+        for one, verdicts in zip(every, each, strict=True):
+            load = max(verdict.first_out.load for verdict in verdicts)
+            if nearest is None or load < nearest[0]:
+                nearest = load, one
+    return None if nearest is None else nearest[1]
+
+
+def _road(build: Build, before: Option, kind: Kind, option: Option, rates: Rates) -> Road:
+    named = option.model_copy(update={"name": TITLES[kind]})
+    verdicts = tuple(judge_many([(build, named, target) for target in build.targets]))
+    return Road(
+        kind,
+        TITLES[kind],
+        named,
+        verdicts,
+        bill(build, before, option, rates),
+        ceilings_by_blend(build, named, _hardest(build)),
+        _complexity(build, named),
+        _silent(build, named, verdicts),
+        GIVES_UP[kind],
+    )
+
+
+def _hardest(build: Build) -> Target:
+    return max(build.targets, key=lambda target: target.power_kw)
+
+
+def ceilings_by_blend(
+    build: Build, option: Option, target: Target, blends: Sequence[float] = BLENDS
+) -> tuple[Ceiling, ...]:
+    """The power an option carries on every blend, all else as the target says."""
+    asked = [target.model_copy(update={"ethanol_pct": one, "vapour_kpa_abs": None}) for one in blends]
+    verdicts = judge_many([(build, option, one) for one in asked])
+    limits = [verdict.power_limit for verdict in verdicts]
+    return tuple(Ceiling(blend, limit.ceiling_kw, limit.component) for blend, limit in zip(blends, limits, strict=True))
+
+
+def _complexity(build: Build, option: Option) -> Complexity:
+    high = option.high_side
+    port = option.injectors is not None and option.mode != "direct only"
+    count = build.engine.cylinders
+    direct = 0 if high is None else high.injectors.count or count
+    ported = 0 if not port or option.injectors is None else option.injectors.count or count
+    speed = option.regulator.arrangement == "returnless, speed-controlled"
+    return Complexity(
+        sum(group.count for group in option.pumps),
+        0 if high is None else len(high.pumps),
+        direct + ported,
+        1 + port + speed,
+        (high is not None) + port,
+    )
+
+
+def _silent(build: Build, option: Option, verdicts: Sequence[TargetVerdict]) -> float | None:
+    factors = []
+    for verdict in verdicts:
+        stopped = stopped_sides(build, option, verdict.target, verdict.points)
+        if stopped is not None and float(verdict.points.metered_kg_s[PEAK]) > 0:
+            left = float(stopped.without_port_kg_s[PEAK])
+            factors.append(float(verdict.points.demand_kg_s[PEAK]) / left if left > 0 else float("inf"))
+    return max(factors, default=None)
+
+
+def _weaker_blend(build: Build, before: Option, option: Option, rates: Rates) -> Road:
+    """Today's hardware with its feed put right, on the strongest blend on which it carries every target."""
+    top = max(target.ethanol_pct for target in build.targets)
+    tried = [float(one) for one in np.arange(0.0, top + 0.1, 5.0)]
+    named = option.model_copy(update={"name": TITLES["blend"]})
+    asked = [(build, named, _at_most(target, one)) for one in tried for target in build.targets]
+    judged = judge_many(asked, ceilings=False)
+    count = len(build.targets)
+    carried = [
+        one
+        for number, one in enumerate(tried)
+        if all(within(verdict) for verdict in judged[number * count : (number + 1) * count])
+    ]
+    blend = max(carried, default=0.0)
+    verdicts = tuple(judge_many([(build, named, _at_most(target, blend)) for target in build.targets]))
+    return replace(
+        _road(build, before, "blend", option, rates),
+        verdicts=verdicts,
+        bill=bill(build, before, option, rates, other_blend=True),
+        ethanol_pct=blend,
+    )
+
+
+def _at_most(target: Target, ethanol_pct: float) -> Target:
+    if target.ethanol_pct <= ethanol_pct:
+        return target
+    return target.model_copy(update={"ethanol_pct": ethanol_pct, "vapour_kpa_abs": None})
+
+
+def edits_of(build: Build, road: Road, new_id: str) -> list[Edit]:
+    """Edits that put a road into the build as an option of its own. Raises EditError where that cannot be."""
+    data = [one.model_dump(mode="json") for one in build.options]
+    edits: list[Edit] = [("options", [*data, {**road.option.model_dump(mode="json"), "id": new_id}])]
+    try:
+        apply(build, edits)
+    except EditError as error:
+        raise EditError(error.problems) from error
+    return edits

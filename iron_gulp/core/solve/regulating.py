@@ -1,0 +1,186 @@
+"""A bypass regulator at work, and rails that sink where the pumps fall short, with and without a high side."""
+
+from collections.abc import Callable
+from dataclasses import dataclass, replace
+from typing import Any
+
+import numpy as np
+from numpy.typing import NDArray
+
+from ..physics import Floats, acceleration_head_kpa, floats, level
+from .case import Case, Solved, State
+from .curves import FLOOR, FLOW, LINE, RAIL, Index
+from .feeding import Taking
+from .pipes import branches_kpa, pipe_kpa, pipes_kpa
+from .seeking import Place
+
+LEAST_M3_S = 1e-12  # far below any engine's demand; keeps the starved case defined without demand
+_SETTLED = 1e-9  # of what is taken
+_RAISES = 8  # rounds of a node above its set pressure and of what is then taken
+
+
+@dataclass(frozen=True)
+class Regulated:
+    """A regulator at work: supply at the set pressure, pressure it would hold, where it stands, and who falls short."""
+
+    at_set: Floats
+    held: Floats
+    place: Place
+    node: Floats
+    starved: NDArray[np.bool_]
+
+
+def rail_column(columns: Floats, _at: Any) -> Floats:
+    """The rail's pressure among the columns of a supply side, kPa."""
+    return floats(columns[RAIL])
+
+
+def pick(values: Floats, at: Any) -> Floats:
+    """Values at an index; one value for all stays one."""
+    return values if values.shape[-1] == 1 else values[at]
+
+
+def regulate(case: Case, supply: Any, back: Any, taken: Floats, start: Any = None) -> Regulated:
+    """A bypass regulator with `taken` drawn behind it."""
+    at_set_kpa = supply.find(rail_column, case.set_kpa, start)
+    at_set = at_set_kpa.column(FLOW)
+    # Pumps that stall below the set pressure starve even an engine that takes next to nothing.
+    starved = (at_set < np.maximum(taken, LEAST_M3_S)) & case.draws
+    creep, place, brought = case.at.creep_pa, at_set_kpa, at_set
+    if creep.any():
+        # The set pressure plus creep times the flow bypassed, which itself falls as the rail rises.
+        wanted = floats(case.set_kpa - creep * taken)
+        place = supply.find(lambda columns, at: floats(columns[RAIL] - pick(creep, at) * columns[FLOW]), wanted, place)
+        brought = place.column(FLOW)
+    # Below their first node pumps run free (a booster behind them lifts even that): the regulator takes the rest down.
+    held = floats(np.minimum(place.column(RAIL), case.set_kpa + creep * np.maximum(brought - taken, 0.0)))
+    node = held
+    lowest = back.read(floats(np.maximum(brought - taken, 0.0)), (FLOOR,))[0]
+    over = np.flatnonzero((lowest > held) & ~starved)
+    if over.size:
+        floor = supply.floor(back, taken, place.part(over), over)
+        node = held.copy()
+        node[over] = np.maximum(floor.column(RAIL), node[over])
+        place = place.replaced(over, floor)
+    beyond = np.flatnonzero((place.ends(FLOW)[1] <= 0) & (place.share > 0))
+    if beyond.size:
+        stall = supply.shut(floats(np.zeros(beyond.size)), beyond)
+        lower = stall.column(RAIL) < node[beyond]
+        node = node.copy()
+        node[beyond[lower]] = stall.column(RAIL)[lower]
+        place = place.replaced(beyond[lower], stall.part(lower))
+    return Regulated(at_set, held, place, node, starved)
+
+
+def finish(
+    case: Case,
+    back: Any,
+    found: Regulated,
+    place: Any,
+    node: Floats,
+    rail: Floats,
+    starved: NDArray[np.bool_],
+    delivered: Floats,
+) -> Solved:
+    """Everything else at the pressure `node` behind the supply side, which lies at `place`."""
+    columns = place.read()
+    brought = np.where(starved, delivered, columns[FLOW])
+    bypass = floats(np.maximum(brought - delivered, 0.0))
+    floor, line = back.read(bypass, (FLOOR, LINE))
+    codes = (node > found.held + 1e-6) * int(State.OVERRUN)
+    codes[starved] = int(State.STARVED)
+    full = level(1.0, rail.size)
+    return Solved(
+        codes, rail, floats(brought), delivered, bypass, line, floor, found.at_set, full, case.meant_dp, rail, columns
+    )
+
+
+def passing(case: Case, rail: Floats, short: Index) -> Floats:
+    """What injectors at the pulse meant for the set pressure pass at a sunk rail, m³/s."""
+    left = np.maximum(rail[short] - case.manifold[short], 0.0)
+    return floats(case.taken[short] * np.sqrt(left / case.meant_dp[short]))
+
+
+def starved_rail(case: Case, supply: Any, at_set: Floats, short: Index) -> tuple[Floats, Any]:
+    """Rail at which injectors, at the pulse meant for the set pressure, pass exactly what the pumps bring.
+
+    Between two nodes flow is linear, so the crossing is a quadratic's root.
+    """
+    manifold = case.manifold[short]
+    slopes = np.zeros_like(case.taken)
+    slopes[short] = slope = np.maximum(case.taken[short], LEAST_M3_S) ** 2 / case.meant_dp[short]
+    place = supply.sunk(slopes, case.manifold, at_set, short)
+    rails, flows = place.ends(RAIL), place.ends(FLOW)
+    gradient = (flows[1] - flows[0]) / (rails[1] - rails[0])
+    constant = flows[0] ** 2 - slope * (rails[0] - manifold)
+    linear = slope - 2.0 * flows[0] * gradient
+    root = np.sqrt(np.maximum(linear**2 - 4.0 * gradient**2 * constant, 0.0))
+    within = rails[0] + 2.0 * constant / (linear + root)
+    # Below the first node the pumps already run free: their flow no longer depends on the rail.
+    rail = floats(np.where(constant < 0, manifold + flows[0] ** 2 / slope, within))
+    return rail, place.moved(floats(np.clip((rail - rails[0]) / (rails[1] - rails[0]), 0.0, 1.0)))
+
+
+def with_high_side(case: Case) -> tuple[Taking | None, Case]:
+    """What a high side takes with its node at the set pressure, added to what the port injectors take."""
+    if case.high is None:
+        return None, case
+    taking = case.taking()
+    return taking, replace(case, taken=floats(case.taken + taking.direct_m3_s(case.set_kpa)))
+
+
+def raised(
+    case: Case, taking: Taking, found: Regulated, regulate: Callable[[Floats], Regulated]
+) -> tuple[Case, Regulated]:
+    """A node above its set pressure fills the high-pressure pumps better: where they fall short they then take more."""
+    high = taking.high
+    for _ in range(_RAISES):
+        least = np.where(found.starved, np.inf, floats(case.taken - taking.port_m3_s) * high.low_density)
+        some = np.flatnonzero((least < high.wanted_kg_s * (1.0 - 1e-9)) & (found.node > case.set_kpa + 1e-6))
+        more = taking.of(some).at(found.node[some])
+        if not some.size or np.all(np.abs(more - case.taken[some]) <= _SETTLED * more):
+            break
+        taken = case.taken.copy()
+        taken[some] = more
+        case = replace(case, taken=taken)
+        found = regulate(taken)
+    return case, found
+
+
+def sunk(case: Case, taking: Taking | None, supply: Any, at_set: Floats, short: Index) -> tuple[Floats, Any]:
+    """Rail of starved points, and where on the supply side it lies."""
+    if taking is None:
+        return starved_rail(case, supply, at_set, short)
+    fed = taking.of(short)
+    rail = fed.node_kpa(lambda node: supply.find(rail_column, node, None, short).column(FLOW), case.set_kpa[short])
+    return rail, supply.find(rail_column, rail, None, short)
+
+
+def asked_of(case: Case, supply: Any, solved: Solved) -> Solved:
+    """With a high side: the pressure at which the pumps would bring all that is wanted."""
+    if case.high is None:
+        return solved
+    asked = solved.rail_kpa.copy()
+    short = np.flatnonzero(solved.supply_at_set_m3_s < case.wanted)
+    if short.size:
+        lowest = case.high.lowest_kpa[short]
+        place = supply.shut(case.wanted[short], short)
+        free = place.ends(FLOW)[0] < case.wanted[short]
+        asked[short] = np.where(free, lowest, np.maximum(place.column(RAIL) - lost_kpa(case, short), lowest))
+    return replace(solved, asked_kpa=asked)
+
+
+def lost_kpa(case: Case, only: Index) -> Floats:
+    """What is lost behind a regulator near the tank with all that is wanted; nothing where it stands at the rail."""
+    if case.systems.arrangement != "bypass near the tank":
+        return floats(np.zeros(only.size))
+    own = case.of(only)
+    return floats(sum(after_regulator(own, own.wanted)))
+
+
+def after_regulator(case: Case, flow: Floats) -> tuple[Floats, Floats, Floats]:
+    """Drops of feed, passages and split between a regulator near the tank and the engine, kPa."""
+    systems, fluid = case.at, case.fluid
+    head = acceleration_head_kpa(fluid.density_kg_m3, systems.feed.length_m, fluid.accel_g)
+    feed = floats(pipe_kpa(systems.feed, flow, fluid) + head)
+    return feed, pipes_kpa(systems.passages, flow, fluid), branches_kpa(systems.branches, flow, fluid, joined=False)

@@ -1,0 +1,184 @@
+"""Roads side by side: what each carries on every blend, costs, asks for and gives up, and the one recommended."""
+
+from dataclasses import dataclass
+
+from markupsafe import Markup
+
+from iron_gulp.core.model import TITLES, Rates, Target
+from iron_gulp.core.plan import Advice, Bill, Grid, Road, money
+from iron_gulp.services.workshop import Bench
+from iron_gulp.units import BenchUnits, quantity_of, show
+
+from ...parts.sketch import Scale, Sketch, scale
+
+WIDTH, HEIGHT, LEFT, RIGHT, TOP, BOTTOM = 560.0, 262.0, 52.0, 400.0, 14.0, 226.0
+KINDS = {"today": "soft", "direct": "ink", "port": "broken", "both": "fuel", "blend": "dotted"}
+_POWER = quantity_of("power_kw")
+
+
+@dataclass(frozen=True)
+class CostRow:
+    what: str
+    price: str
+    generic: bool
+
+
+@dataclass(frozen=True)
+class RoadView:
+    """One road in words."""
+
+    kind: str
+    title: str
+    carries: bool
+    verdict: str
+    cost: str
+    cost_words: str
+    complexity: str
+    silent: str
+    gives_up: str
+    rows: tuple[CostRow, ...]
+    opens: bool
+
+
+@dataclass(frozen=True)
+class RoadsView:
+    picture: Markup
+    roads: tuple[RoadView, ...]
+    steps: tuple[str, ...]
+    reason: str
+    other_school: str
+    recommended: str
+    generic: bool
+
+
+class _Words:
+    """Quantities in the units chosen."""
+
+    def __init__(self, units: BenchUnits):
+        self.units = units
+
+    def __call__(self, value: float, name: str) -> str:
+        return "\u00a0".join(part for part in show(value, name, self.units) if part)
+
+
+def roads_view(bench: Bench, roads: list[Road], advice: Advice | None, rates: Rates, units: BenchUnits) -> RoadsView:
+    """The roads as the page shows them."""
+    words = _Words(units)
+    told = {} if advice is None else advice.values
+
+    def filled(text: str) -> str:
+        shown = {key: value if isinstance(value, str) else words(value, key) for key, value in told.items()}
+        return text.format(**shown)
+
+    return RoadsView(
+        _picture(bench, roads, units),
+        tuple(_road(road, rates, words) for road in roads),
+        () if advice is None else tuple(filled(step) for step in advice.steps),
+        "" if advice is None else filled(advice.reason),
+        "" if advice is None else filled(advice.other_school),
+        "" if advice is None else advice.kind,
+        any(road.bill.generic for road in roads),
+    )
+
+
+def _road(road: Road, rates: Rates, words: _Words) -> RoadView:
+    worst = road.worst
+    load = worst.first_out
+    share = f"{load.load * 100:.0f}\u00a0%"
+    verdict = f"{TITLES[load.component]} at {share} on {worst.target.name}"
+    if road.ethanol_pct is not None:
+        verdict = f"carried up to {words(road.ethanol_pct, 'ethanol_pct')} ethanol" if road.carries else verdict
+    many = road.complexity
+    parts = f"{many.low_pumps} low and {many.high_pumps} high pumps, {many.injectors} injectors"
+    sides = "one calibrated side" if many.calibrated_sides == 1 else f"{many.calibrated_sides} calibrated sides"
+    silent = "no port side that could stop unseen"
+    if road.silent_factor is not None:
+        lean = words(road.silent_factor, "lean_factor")
+        silent = f"if the port side stops unseen, the mixture goes to {lean} of what is meant"
+    return RoadView(
+        road.kind,
+        road.title,
+        road.carries,
+        verdict,
+        money(road.bill.total, rates) + ("" if road.bill.known else " and more"),
+        _cost_words(road.bill, rates),
+        f"{parts}; {sides}, {many.controllers} controller{'s' if many.controllers > 1 else ''}",
+        silent,
+        road.gives_up,
+        tuple(_rows(road.bill, rates)),
+        road.kind != "blend" or bool(road.bill.rows),
+    )
+
+
+def _cost_words(bill: Bill, rates: Rates) -> str:
+    parts, small = money(bill.parts, rates), money(bill.fittings, rates)
+    work, cell = money(bill.labour, rates), money(bill.calibration, rates)
+    hours = f"{bill.hours:.3g} h of fitting {work}, {bill.calibration_h:.3g} h of calibration {cell}"
+    return f"parts {parts}, fittings {small}, {hours}"
+
+
+def _rows(bill: Bill, rates: Rates) -> list[CostRow]:
+    rows = []
+    for row in bill.rows:
+        count = "" if row.count == 1 else f"{row.count:.3g} × "
+        price = "price not known" if row.price is None else money(row.price, rates)
+        rows.append(CostRow(f"{count}{row.what}", price, row.generic and row.price is not None))
+    return rows
+
+
+def _picture(bench: Bench, roads: list[Road], units: BenchUnits) -> Markup:
+    """Power carried against ethanol content, a line a road, every target as a point."""
+    sketch = Sketch(WIDTH, HEIGHT, "Power each road carries, against ethanol content")
+    hardest = max(bench.build.targets, key=lambda target: target.power_kw)
+    shown = [road for road in roads if road.kind != "blend"]
+    powers = [one.power_kw for road in shown for one in road.ceilings if one.power_kw is not None]
+    targets = [target.power_kw for target in bench.build.targets]
+    across = Scale(0.0, 100.0, LEFT, RIGHT)
+    up = scale([*powers, *targets], "power_kw", units, BOTTOM, TOP, zero=False)
+    sketch.upwards(up, LEFT, RIGHT, units.unit(_POWER).key)
+    sketch.across(across, TOP, BOTTOM, "% ethanol")
+
+    def y(power_kw: float) -> float:
+        return up.at(units.shown(power_kw, _POWER))
+
+    ends = []
+    for road in shown:
+        points = [(across.at(one.ethanol_pct), y(one.power_kw)) for one in road.ceilings if one.power_kw is not None]
+        if points:
+            sketch.path(points, KINDS[road.kind])
+            ends.append((points[-1][1], road.title))
+    lowest = TOP
+    for place, title in sorted(ends):
+        lowest = max(place, lowest + 15)
+        sketch.text(across.at(85.0) + 8, lowest + 4, title, "s-small")
+    for target in bench.build.targets:
+        _target(sketch, across.at(target.ethanol_pct), y(target.power_kw), target, hardest)
+    return sketch.svg()
+
+
+def _target(sketch: Sketch, x: float, y: float, target: Target, hardest: Target) -> None:
+    sketch.point(x, y, target.name, target is hardest)
+    sketch.text(x + 9, y - 7, target.name, "s-small")
+
+
+@dataclass(frozen=True)
+class GridView:
+    low_pump: str
+    injectors: tuple[str, ...]
+    rows: tuple[tuple[str, tuple[tuple[str, str], ...]], ...]
+
+
+def grids_view(grids: list[Grid], units: BenchUnits) -> list[GridView]:
+    """The combinations as tables: power and what sets it, or that it adds nothing."""
+    words = _Words(units)
+    found = []
+    for grid in grids:
+        rows = []
+        for name, cells in zip(grid.pumps, grid.cells, strict=True):
+            shown = []
+            for cell in cells:
+                power = "starved at any power" if cell.power_kw is None else words(cell.power_kw, "power_kw")
+                shown.append((power, "adds nothing" if cell.adds_nothing else TITLES[cell.component].lower()))
+            rows.append((name, tuple(shown)))
+        found.append(GridView(grid.low_pump, grid.injectors, tuple(rows)))
+    return found
