@@ -34,6 +34,7 @@ CHOICES: dict[str, dict[str, BenchUnit]] = {
         ("cc/min", "cc/min", 0), ("lb/h", "catalogue_lb/h", 1), ("lb/h n-heptane", "test_lb/h", 1), ("g/s", "test_g/s", 2)
     ),
     "fuel mass": _units(("kg/h", "kg/h", 1), ("lb/h", "lb/h", 1), ("g/s", "g/s", 2)),
+    "air flow": _units(("kg/s", "kg/s", 3), ("g/s", "g/s", 0), ("lb/min", "lb/min", 1)),
     "consumption": _units(("kg/kWh", "kg/kW/h", 3), ("lb/hp·h", "lb/hp/h", 3), ("g/kWh", "g/kW/h", 0)),
     "power": _units(("kW", "kW", 0), ("hp", "hp", 0), ("metric hp", "metric_hp", 0)),
     "temperature": _units(("°C", "degC", 0), ("°F", "degF", 0)),
@@ -57,6 +58,7 @@ PRESETS: dict[str, dict[str, str]] = {
         "flow": "gal/h",
         "injector flow": "lb/h",
         "fuel mass": "lb/h",
+        "air flow": "lb/min",
         "consumption": "lb/hp·h",
         "power": "hp",
         "temperature": "°F",

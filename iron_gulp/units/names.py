@@ -28,6 +28,7 @@ _BY_SUFFIX: dict[str, Quantity] = {
     "cc_min": Quantity("injector flow", "cc/min", "cc/min", 0, True),
     "l_h": Quantity("flow", "L/h", "L/h", 1),
     "kg_h": Quantity("fuel mass", "kg/h", "kg/h", 1),
+    "kg_s": Quantity("air flow", "kg/s", "kg/s", 3),
     "kg_kwh": Quantity("consumption", "kg/kWh", "kg/kWh", 3),
     "kg_m3": Quantity("", "kg/m³", "kg/m³", 0),
     "mj_kg": Quantity("", "MJ/kg", "MJ/kg", 2),

@@ -9,6 +9,7 @@ from iron_gulp.core.judge import judge, judge_all
 from iron_gulp.core.model import (
     Build,
     Calibration,
+    Engine,
     Filter,
     FilterPart,
     InjectorSet,
@@ -103,6 +104,8 @@ CARBURETTOR_CASES = {"float-flooded", "float-dry", "needles-small", "deadhead-dr
 
 CASES = {
     "air-limited": lambda: build(None, a_target(power_kw=400, boost_kpa=60)),
+    "compressor-limit": lambda: build(None, engine=Engine(displacement_l=2.5, cylinders=5, compressor_kg_s=0.2)),
+    "capacity-unused": direct("Direct-injected turbo four on a light blend", 3),
     "rail-sensor": direct("Direct-injected four, naturally aspirated", 0),
     "direct-idle": direct("Direct-injected four, naturally aspirated", 1),
     "hp-worn": direct("Direct-injected turbo four on a light blend", 0),

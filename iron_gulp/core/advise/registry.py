@@ -10,6 +10,7 @@ from . import (
     calibration,
     carburettor,
     classes,
+    compressor,
     demand,
     direct_injection,
     high_pumps,
@@ -27,6 +28,7 @@ from .base import Context, Finding, Remedy, Rule
 
 RULES: tuple[Rule, ...] = (
     *demand.RULES,
+    *compressor.RULES,
     *classes.RULES,
     *suction.RULES,
     *tanks.RULES,
@@ -48,6 +50,7 @@ NOTING: frozenset[Rule] = frozenset(
         demand.air_surplus,
         demand.boost_adds_nothing,
         classes.grade_scale,
+        compressor.never_used,
         tanks.heating,
         pumps.check_valves,
         pumps.free_flow_rating,
@@ -94,6 +97,7 @@ def _with_remedies(context: Context, together: bool) -> list[Finding]:
 # What one fault brings about: the root comes first, whatever its grade.
 CONSEQUENCES: dict[str, tuple[str, ...]] = {
     "air-limited": ("injectors-small", "pumps-short"),
+    "compressor-limit": ("air-limited", "injectors-small", "pumps-short", "hp-short", "window-closed"),
     "no-differential": ("fixed-reference", "injectors-small"),
     "fixed-reference": ("injectors-small",),
     "spring-range": ("injectors-small", "pumps-short", "wiring-drop", "injector-opening", "injector-idle"),

@@ -2,8 +2,10 @@
 
 from collections.abc import Iterator
 
+import numpy as np
+
 from ..model import EXPECTED_BAND
-from ..physics import floats
+from ..physics import corrected_air_kg_s, floats
 from .loads import Share, Solved, Status
 
 
@@ -11,6 +13,11 @@ def loads(solved: Solved) -> Iterator[Share]:
     """Air the power needs at the expected consumption, of the air at this boost."""
     asked = solved.demand.air_needed_kg_s / solved.demand.air_kg_s
     yield Share("engine", floats(asked), "air this power is expected to need of what this boost brings")
+    targets = solved.cases.targets
+    if np.isfinite(targets.compressor_kg_s).any():
+        corrected = corrected_air_kg_s(solved.demand.air_needed_kg_s, targets.intake_c, targets.barometer_kpa)
+        used = floats(corrected / targets.compressor_kg_s)
+        yield Share("compressor", used, "air this power is expected to need, corrected, of what the compressor passes")
 
 
 def air_status(load: float) -> Status:

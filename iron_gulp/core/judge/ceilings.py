@@ -39,6 +39,9 @@ def ceilings_kw(solved: Solved, shares: tuple[Share, ...], rows: Rows) -> Ceilin
     size = solved.demand.chosen_kg_s.shape[-1]
     fixed = np.broadcast_to(cases.targets.school == AIR_SCHOOL, size)
     found: Ceilings = {"engine": floats(solved.demand.air_limited_power_kw + np.zeros(size))}
+    compressed = next((one.load for one in shares if one.component == "compressor"), None)
+    if compressed is not None:
+        found["compressor"] = floats(power / compressed)
     limits = {one.component: one.load for one in shares if one.component in POWER_LIMITS}
     crooked = {one: where for one in limits if (where := _out_of_proportion(one, cases)).any()}
     sought: Ceilings = {}

@@ -135,6 +135,8 @@ def _verdict(
     loads = []
     for one in rows.shares:
         load = float(one.load[row])
+        if isnan(load) and one.component == "compressor":
+            continue  # of others of the set
         status = air.air_status(load) if one.component == "engine" else status_of(load, headroom)
         power = float(limits[one.component][row]) if one.component in limits else float("nan")
         ceiling = None if isnan(power) else power

@@ -195,9 +195,10 @@ class Engine(Model):
     """The engine: what it displaces, how fast it turns, how it idles."""
 
     in_groups = {
-        "Idle": ("idle_rpm", "idle_manifold_kpa", "idle_ve_pct", "idle_lambda", "idle_air_g_s", "idle_fuel_kg_h")
+        "Idle": ("idle_rpm", "idle_manifold_kpa", "idle_ve_pct", "idle_lambda", "idle_air_g_s", "idle_fuel_kg_h"),
+        "Compressor": ("compressor_kg_s", "compressor_known", "intake_c"),
     }
-    when_empty = {"idle_air_g_s": "by VE", "idle_fuel_kg_h": "by VE"}
+    when_empty = {"idle_air_g_s": "by VE", "idle_fuel_kg_h": "by VE", "compressor_kg_s": "not said"}
 
     cycle: Literal["four-stroke, spark ignition", "two-stroke", "rotary", "diesel", "gas"] = Field(
         "four-stroke, spark ignition", title="Engine cycle"
@@ -213,6 +214,9 @@ class Engine(Model):
     idle_lambda: float = Field(1.0, ge=0.5, le=1.5, title="Mixture at idle")
     idle_air_g_s: float | None = Field(None, ge=0.05, le=200, title="Logged air at idle")
     idle_fuel_kg_h: float | None = Field(None, ge=0.02, le=60, title="Logged fuel at idle")
+    compressor_kg_s: float | None = Field(None, ge=0.01, le=10, title="Air at most, corrected to 15 °C and 101.3 kPa")
+    compressor_known: Literal["from its map", "never seen more"] = Field("from its map", title="Known")
+    intake_c: float = Field(25.0, ge=-40, le=80, title="Air before it")
 
     @model_validator(mode="after")
     def _speeds(self) -> Self:
@@ -223,6 +227,9 @@ class Engine(Model):
             )
         if self.idle_rpm >= self.max_rpm:
             raise ValueError("idle speed must lie below the highest engine speed")
+        most, logged = self.compressor_kg_s, self.idle_air_g_s
+        if most is not None and logged is not None and most * 1000.0 < logged:
+            raise ValueError(f"a compressor ceiling of {most:g} kg/s lies below the {logged:g} g/s already logged")
         return self
 
 

@@ -25,6 +25,7 @@ Station = Literal["fuel", "pump", "feed", "high", "injectors", "demand", "regula
 Section = Literal["Tank and supply", "Pumps", "Feed", "High side", "Engine", "Return", "Electrics"]
 Component = Literal[
     "engine",
+    "compressor",
     "injectors",
     "injector idle",
     "high-pressure pump",
@@ -70,6 +71,7 @@ class LoadKind:
 # In the order of the path.
 LOADS: tuple[LoadKind, ...] = (
     LoadKind("engine", "Engine air", "demand", "air"),
+    LoadKind("compressor", "Compressor", "demand", "air"),
     LoadKind("injectors", "Injectors", "injectors", "power"),
     LoadKind("injector idle", "Injectors at idle", "injectors", "state"),
     LoadKind("direct injectors", "Direct injectors", "high", "power"),

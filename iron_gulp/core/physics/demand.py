@@ -4,7 +4,9 @@ Sources: Heywood, *Internal Combustion Engine Fundamentals*, ch. 2 (specific con
 four-stroke air flow).
 """
 
-from .arrays import KPA, R_AIR, Floats, Number, floats
+import numpy as np
+
+from .arrays import ATM_KPA, KPA, R_AIR, Floats, Number, floats
 
 KG_KWH_PER_LB_HPH = 0.45359237 / 0.74569987
 
@@ -34,6 +36,12 @@ def air_kg_s(displacement_l: Number, rpm: Number, ve: Number, manifold_kpa_abs: 
     volume_m3_s = floats(displacement_l) * 1e-3 * floats(rpm) / 120.0
     density = floats(manifold_kpa_abs) * KPA / (R_AIR * (floats(charge_temp_c) + 273.15))
     return floats(floats(ve) * density * volume_m3_s)
+
+
+def corrected_air_kg_s(air_kg_s_: Number, intake_c: Number, barometer_kpa: Number) -> Floats:
+    """Air flow corrected to 15 °C and 101.325 kPa before the compressor, kg/s (dimensional analysis, as on its map)."""
+    warm = np.sqrt((floats(intake_c) + 273.15) / 288.15)
+    return floats(floats(air_kg_s_) * warm * ATM_KPA / floats(barometer_kpa))
 
 
 def fuel_from_air_kg_s(air: Number, lambda_: Number, stoich_afr: Number) -> Floats:

@@ -130,6 +130,9 @@ class PathStrip(Context):
             return f"{text} Demand is sized by the air and does not move with the power asked."
         at = self.quantity(power.ceiling_kw, "power_kw")
         text += f" Fuel is good for about {at} {where}, limited by {power.title.lower()}"
+        turbo = self.verdict.load("compressor").ceiling_kw
+        if turbo is not None and turbo < power.ceiling_kw and turbo < (air.ceiling_kw or turbo + 1.0):
+            return f"{text}; the compressor only for about {self.quantity(turbo, 'power_kw')}."
         if air.ceiling_kw is not None and air.ceiling_kw < power.ceiling_kw:
             return f"{text}; the air at this boost only for about {self.quantity(air.ceiling_kw, 'power_kw')}."
         return f"{text}."

@@ -1,0 +1,130 @@
+"""Roads: each is a whole option judged, the cheapest that carries is recommended, and it opens as an option."""
+
+import pytest
+
+from iron_gulp.core.judge import judge
+from iron_gulp.core.model import Rates
+from iron_gulp.core.plan import bill, combination_grids, put_right, recommended, roads, within
+from iron_gulp.services.roads import Refused
+from iron_gulp.shelf import load_shelf
+from tests.systems import demo
+
+CATALOGUE = load_shelf().catalogue
+
+
+@pytest.fixture(scope="module")
+def dunlin():
+    return demo("dunlin")
+
+
+@pytest.fixture(scope="module")
+def found(dunlin):
+    return {road.kind: road for road in roads(dunlin, dunlin.option("as-found"), CATALOGUE, Rates())}
+
+
+def test_every_road_is_there_and_its_own_judgement_says_whether_it_carries(dunlin, found):
+    assert set(found) == {"today", "direct", "port", "both", "blend"}
+    for kind, road in found.items():
+        if kind != "blend":
+            again = [judge(dunlin, road.option, target) for target in dunlin.targets]
+            assert road.carries == all(within(one) for one in again)
+            assert [one.first_out.load for one in road.verdicts] == pytest.approx([one.first_out.load for one in again])
+    assert not found["today"].carries
+    assert found["direct"].carries
+    assert found["port"].carries
+
+
+def test_todays_feed_is_put_right_first(dunlin, found):
+    assert dunlin.option("as-found").high_side.feed == "series"
+    for road in found.values():
+        assert road.option.high_side.feed == "split"
+        assert all(one.load("high-pressure inlet").load <= 1 for one in road.verdicts)
+
+
+def test_the_cheapest_that_carries_is_recommended_and_the_other_school_is_heard(dunlin, found):
+    said = recommended(dunlin, list(found.values()), Rates())
+    carrying = [road for road in found.values() if road.carries and road.kind in ("direct", "port", "both")]
+    assert said.kind == min(carrying, key=lambda road: road.bill.total).kind
+    assert said.other_school
+    dear = Rates(port_rail_set=9000.0)
+    again = roads(dunlin, dunlin.option("as-found"), CATALOGUE, dear)
+    assert recommended(dunlin, again, dear).kind == "direct"
+
+
+def test_a_port_rail_tells_what_its_silence_would_do(found):
+    assert found["port"].silent_factor > 1.05
+    assert found["direct"].silent_factor is None
+    assert found["port"].complexity.calibrated_sides == 2
+
+
+def test_ceilings_fall_with_the_blend(found):
+    for road in found.values():
+        powers = [one.power_kw for one in road.ceilings]
+        assert powers == sorted(powers, reverse=True)
+
+
+def test_a_bill_counts_what_is_bought_and_its_hours(dunlin):
+    rates, before = Rates(), dunlin.option("split")
+    after = dunlin.option("direct")
+    paid = bill(dunlin, before, after, rates)
+    pumps = sum(row.count for row in paid.rows if row.what.startswith("Cam pump"))
+    injectors = sum(row.count for row in paid.rows if row.what.startswith("Direct injector"))
+    assert (pumps, injectors) == (2, 6)
+    assert paid.parts == pytest.approx(2 * rates.high_pump + 6 * rates.direct_injector)
+    assert paid.fittings == pytest.approx(paid.parts * rates.fittings_pct / 100)
+    assert paid.hours == pytest.approx(2 * rates.high_pump_h + rates.direct_injectors_h)
+    assert paid.calibration == pytest.approx(rates.direct_calibration_h * rates.calibration)
+    assert paid.total == pytest.approx(paid.parts + paid.fittings + paid.labour + paid.calibration)
+    assert paid.known
+    assert bill(dunlin, before, before, rates).total == 0
+
+
+def test_a_price_of_the_parts_own_comes_first_and_a_missing_one_is_said(dunlin):
+    before, after = dunlin.option("split"), dunlin.option("direct")
+    high = after.high_side
+    own = high.injectors.part.model_copy(update={"price": 200.0, "fit_h": 1.0})
+    priced = after.model_copy(
+        update={"high_side": high.model_copy(update={"injectors": high.injectors.model_copy(update={"part": own})})}
+    )
+    rows = bill(dunlin, before, priced, Rates(high_pump=None)).rows
+    injector = next(row for row in rows if row.what == own.name)
+    assert (injector.price, injector.generic, injector.hours) == (1200.0, False, 1.0)
+    assert not bill(dunlin, before, priced, Rates(high_pump=None)).known
+
+
+def test_the_grid_says_where_a_larger_part_adds_nothing(dunlin):
+    grids = combination_grids(dunlin, dunlin.option("split"), dunlin.target("blend"), CATALOGUE)
+    assert len(grids) == 2
+    for grid in grids:
+        powers = [[cell.power_kw for cell in row] for row in grid.cells]
+        for y, row in enumerate(grid.cells):
+            for x, cell in enumerate(row):
+                smaller = ([powers[y - 1][x]] if y else []) + ([powers[y][x - 1]] if x else [])
+                alike = bool(smaller) and all(cell.power_kw <= one * 1.005 for one in smaller)
+                assert cell.adds_nothing == alike
+        assert any(cell.adds_nothing for row in grid.cells for cell in row)
+    fitted = put_right(dunlin, dunlin.option("split"))
+    own = judge(dunlin, fitted, dunlin.target("blend")).power_limit
+    assert grids[0].cells[0][0].power_kw == pytest.approx(own.ceiling_kw, rel=1e-6)
+
+
+def test_a_road_opens_as_an_option_and_is_undone(workshop):
+    number = workshop.garage.page("dunlin").rows[0].id
+    before = workshop.judging.bench(number)
+    done = workshop.roads.open(number, before.stored.number, "as-found", "port")
+    assert done.ok
+    after = workshop.judging.bench(number)
+    assert len(after.build.options) == len(before.build.options) + 1
+    assert after.build.options[-1].name == "A port rail beside it"
+    assert workshop.garage.undo(number)
+    assert len(workshop.judging.bench(number).build.options) == len(before.build.options)
+    assert not workshop.roads.open(number, after.stored.number, "as-found", "another").ok
+
+
+def test_rates_are_kept_all_or_none(workshop):
+    kept = workshop.roads.set_rates({"labour": "101,5", "high_pump": "", "currency": "kr"})
+    assert (kept.labour, kept.high_pump, kept.currency) == (101.5, None, "kr")
+    wrong = workshop.roads.set_rates({"labour": "-1", "calibration": "much", "currency": "€"})
+    assert isinstance(wrong, Refused)
+    assert set(wrong.problems) == {"labour", "calibration"}
+    assert workshop.roads.rates() == kept
