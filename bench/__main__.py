@@ -17,9 +17,9 @@ from fastapi.testclient import TestClient
 
 from bench.scalar_reference import solve_point
 from iron_gulp.core.judge import case_of, judge_rows, power_ceilings_kw
-from iron_gulp.core.model import Build
+from iron_gulp.core.model import Build, Option, Target
 from iron_gulp.core.physics import mapped
-from iron_gulp.core.solve import Points, solve
+from iron_gulp.core.solve import Points, solve, solve_points
 from iron_gulp.core.study import operating_field
 from iron_gulp.formats.build_file import read, write
 from iron_gulp.services.judging import judged, verdicts_of, written
@@ -127,6 +127,43 @@ def points_per_second() -> None:
             told.append(f"{count / taken / 1e6:.2f} million at {count:,}")
         scalar = seconds(lambda option=option: solve_point(option, 100.0, 0.05, VOLTS, RHO, MU), 9)
         print(f"  {name}: {', '.join(told)}; × {count / taken * scalar:,.0f} a scalar loop")
+
+
+def direct_and_port() -> None:
+    print("Direct and port on two banks against the richest port option: points a second, systems a second")
+    generator = np.random.default_rng(8472)
+    dunlin, saltern = demo("dunlin"), demo("saltern")
+    ported = (saltern, saltern.option("two-rails"), saltern.target("record"))
+    both = (dunlin, dunlin.option("port"), dunlin.target("blend"))
+
+    def points(one: Build, option: Option, target: Target, count: int) -> float:
+        manifold, rpm = generator.uniform(-60, target.boost_kpa + 40, count), generator.uniform(800, 7000, count)
+        wanted = generator.uniform(0.02, 1.1, count) * rpm / target.rpm * 0.08
+        solve_points(one, option, target, rpm, manifold, wanted)
+        return count / seconds(lambda: solve_points(one, option, target, rpm, manifold, wanted), 5)
+
+    def systems(one: Build, option: Option, target: Target, ceilings: bool) -> float:
+        cases = mapped(case_of(one, option, target), lambda array: spread_by(generator, array, 2_000))
+
+        def ask() -> object:
+            return power_ceilings_kw(judge_rows(cases)) if ceilings else judge_rows(cases)
+
+        ask()
+        return 2_000 / seconds(ask, 3)
+
+    for count in (200_000, 2_000):
+        port, direct = points(*ported, count), points(*both, count)
+        print(f"  {count:,} points: {direct / 1e6:.2f} against {port / 1e6:.2f} million, {direct / port:.2f}")
+    for ceilings, name in ((False, "loads"), (True, "with every power ceiling")):
+        port, direct = systems(*ported, ceilings), systems(*both, ceilings)
+        print(f"  {name}: {direct:,.0f} against {port:,.0f} systems, {direct / port:.2f}")
+
+
+def spread_by(generator: np.random.Generator, array: np.ndarray, count: int) -> np.ndarray:
+    """So many systems whose every number differs a little; switches and open limits stay."""
+    wide = np.repeat(array, count, axis=-1)
+    steady = array.dtype == bool or not np.all(np.isfinite(array))
+    return wide if steady else wide * generator.uniform(0.97, 1.03, count)
 
 
 def fields() -> None:
@@ -257,6 +294,7 @@ if __name__ == "__main__":
     calm_collector()
     systems_per_second()
     points_per_second()
+    direct_and_port()
     fields()
     parts_of_an_edit()
     fragments()

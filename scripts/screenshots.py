@@ -13,7 +13,7 @@ sys.path.insert(0, str(ROOT))
 from tests.browser.running import ARGUMENTS, CHROMIUM, Server  # noqa: E402
 
 OUT = ROOT / "docs/screenshots"
-CURLEW, FIELDFARE, SALTERN = 3, 2, 1
+CURLEW, DUNLIN, FIELDFARE, SALTERN = 3, 4, 2, 1
 
 
 def shoot(page: Page, name: str, url: str, click: str | None = None, theme: Literal["light", "dark"] = "light") -> None:
@@ -49,6 +49,9 @@ def main() -> None:
             shoot(page, "stage", f"/builds/{SALTERN}/stage?option=staged&target=record")
             shoot(page, "wire", f"/builds/{CURLEW}/wire?target=hill")
             shoot(page, "diagram", f"/builds/{CURLEW}/draw?target=hill")
+            shoot(page, "high-side", f"/builds/{DUNLIN}/high?option=as-found&target=blend")
+            shoot(page, "high-side-diagram", f"/builds/{DUNLIN}/draw?option=port&target=blend")
+            shoot(page, "road", f"/builds/{DUNLIN}/road?option=as-found&target=blend")
             shoot(page, "carburettor", f"/builds/{FIELDFARE}/draw?option=bypass")
             shoot(page, "shelf", "/shelf/pumps?compare=pump-250&compare=pump-315&compare=pump-gerotor-250")
             shoot(page, "keep", f"/builds/{CURLEW}/keep")

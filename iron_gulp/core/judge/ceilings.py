@@ -12,7 +12,7 @@ from dataclasses import dataclass, replace
 import numpy as np
 from numpy.typing import NDArray
 
-from ..model import POWER_LIMITS, Component
+from ..model import CEILINGS, Component
 from ..physics import M3_S_PER_L_H, Floats, acceleration_head_kpa, floats, mapped, rising_root
 from ..solve import AIR_SCHOOL, PEAK, DeliveryRows, branches_kpa, pipe_kpa, pipes_kpa
 from .cases import Cases
@@ -42,7 +42,7 @@ def ceilings_kw(solved: Solved, shares: tuple[Share, ...], rows: Rows) -> Ceilin
     compressed = next((one.load for one in shares if one.component == "compressor"), None)
     if compressed is not None:
         found["compressor"] = floats(power / compressed)
-    limits = {one.component: one.load for one in shares if one.component in POWER_LIMITS}
+    limits = {one.component: one.load for one in shares if one.component in CEILINGS}
     crooked = {one: where for one in limits if (where := _out_of_proportion(one, cases)).any()}
     sought: Ceilings = {}
     if crooked and not fixed.all():

@@ -68,9 +68,6 @@ class TargetVerdict:
         """What limits power first: the lowest ceiling, or the highest load where there is none at any power."""
         limits = [load for load in self.loads if load.component in POWER_LIMITS]
         known = [load for load in limits if load.ceiling_kw is not None]
-        starved = self.load("high-pressure inlet")
-        if known and starved.ceiling_kw is None and starved.load > 1.0:
-            return starved  # at any power
         if not known:
             return max(limits, key=lambda load: load.load)
         return min(known, key=lambda load: (load.ceiling_kw or 0.0, -load.load))

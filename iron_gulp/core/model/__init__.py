@@ -46,6 +46,7 @@ from .high_side import (
 from .makeup import (
     BOUNDS,
     BY_PATH,
+    CEILINGS,
     KINDS,
     LIMITS,
     LOADS,
@@ -89,6 +90,7 @@ from .versions import SCHEMA_VERSION, upgraded
 __all__ = [
     "BOUNDS",
     "BY_PATH",
+    "CEILINGS",
     "COLDEST_C",
     "DRIVELINE_LOSS",
     "EXPECTED_BAND",

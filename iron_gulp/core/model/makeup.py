@@ -59,13 +59,14 @@ STATIONS: dict[Station, str] = {
 class LoadKind:
     """A load: its title, its station, and how it limits: a power, idle or running ("state"), or only a design rule.
 
-    A "bound" is what a setting must not pass: it counts once it is past.
+    A "margin" runs out at a power without ending it there: what it leads to is judged elsewhere. A "bound" is what a
+    setting must not pass: it counts once it is past.
     """
 
     component: Component
     title: str
     station: Station
-    limits: Literal["power", "state", "rule", "air", "bound"]
+    limits: Literal["power", "margin", "state", "rule", "air", "bound"]
 
 
 # In the order of the path.
@@ -77,7 +78,7 @@ LOADS: tuple[LoadKind, ...] = (
     LoadKind("direct injectors", "Direct injectors", "high", "power"),
     LoadKind("direct injector idle", "Direct injectors at idle", "high", "state"),
     LoadKind("high-pressure pump", "High-pressure pump", "high", "power"),
-    LoadKind("high-pressure inlet", "High-pressure inlet", "high", "power"),
+    LoadKind("high-pressure inlet", "High-pressure inlet", "high", "margin"),
     LoadKind("high-pressure limit", "Rail pressure borne", "high", "bound"),
     LoadKind("needles", "Float needles", "injectors", "power"),
     LoadKind("float", "Float pressure", "injectors", "state"),
@@ -93,7 +94,8 @@ ORDER: dict[Component, int] = {kind.component: number for number, kind in enumer
 TITLES: dict[Component, str] = {kind.component: kind.title for kind in LOADS}
 BOUNDS: tuple[Component, ...] = tuple(kind.component for kind in LOADS if kind.limits == "bound")
 POWER_LIMITS: tuple[Component, ...] = tuple(kind.component for kind in LOADS if kind.limits == "power")
-LIMITS: tuple[Component, ...] = tuple(kind.component for kind in LOADS if kind.limits in ("power", "state"))
+CEILINGS: tuple[Component, ...] = tuple(kind.component for kind in LOADS if kind.limits in ("power", "margin"))
+LIMITS: tuple[Component, ...] = tuple(kind.component for kind in LOADS if kind.limits in ("power", "margin", "state"))
 
 
 def station_of(component: Component) -> Station:
