@@ -132,6 +132,7 @@ def added_to_option(shelf: Shelf, option: dict[str, Any], what: str) -> list[tup
 
 # What an added component starts from beside its model's own defaults; `part` names a part of the shelf.
 _START: dict[str, dict[str, Any]] = {
+    "sensors": {"name": "Rail pressure sensor"},
     "feed_passages": {"name": "Hanger tube", "bore_mm": 7.0, "length_m": 0.3, "k_sum": 1.5},
     "return_passages": {"name": "Hanger tube", "bore_mm": 7.0, "length_m": 0.3, "k_sum": 1.5},
     "filter": {"part": "filter-glass-10-500"},

@@ -11,9 +11,20 @@ from hypothesis import strategies as st
 from bench.high_reference import Ask, fed_point, high_side
 from iron_gulp.core.account import solve_report
 from iron_gulp.core.judge import judge, judge_many
-from iron_gulp.core.model import Build, Delivery, Efficiency, HighPump, HighPumpPart, HighSide, Option, RailTarget
-from iron_gulp.core.physics import take
+from iron_gulp.core.model import (
+    Auxiliary,
+    Build,
+    Delivery,
+    Efficiency,
+    HighPump,
+    HighPumpPart,
+    HighSide,
+    Option,
+    RailTarget,
+)
+from iron_gulp.core.physics import auxiliary, corrected_air_kg_s, take
 from iron_gulp.core.solve import STATE_WORDS, RailState
+from iron_gulp.core.study import sprayed
 from tests.high_side import FUELS, KW, asked, car, car_a, injectors_of, twin
 from tests.systems import line
 
@@ -464,3 +475,55 @@ class TestRefusals:
             Option.model_validate({**option, "delivery": {"mode": "share"}})
         with pytest.raises(ValueError, match="needs direct injection"):
             Option.model_validate({**option, "high_side": None, "injectors": None, "delivery": {"mode": "share"}})
+
+
+class TestAir:
+    """The compressor's ceiling, against numbers worked out by hand."""
+
+    def test_air_is_corrected_to_15_degrees_and_one_atmosphere(self):
+        # 0.4 kg/s at 30 °C and 90 kPa: × √(303.15 ÷ 288.15) × 101.325 ÷ 90.
+        assert float(corrected_air_kg_s(0.4, 30.0, 90.0)) == pytest.approx(0.46191, rel=1e-4)
+        assert float(corrected_air_kg_s(0.4, 15.0, 101.325)) == pytest.approx(0.4)
+
+    def test_its_ceiling_is_the_power_at_which_it_is_full(self):
+        one = car_a(80, compressor_kg_s=0.3, intake_c=30.0)
+        verdict = judge(one, one.options[0], one.targets[0])
+        load = verdict.load("compressor")
+        there = one.targets[0].model_copy(update={"power_kw": load.ceiling_kw})
+        again = one.model_copy(update={"targets": (there,)})
+        assert judge(again, again.options[0], there).load("compressor").load == pytest.approx(1.0, rel=1e-9)
+        assert not [
+            one for one in judge(car_a(80), asked(car_a(80)), car_a(80).targets[0]).loads if one.title == "Compressor"
+        ]
+
+    def test_a_ceiling_below_air_already_logged_is_refused_with_both_numbers(self):
+        with pytest.raises(ValueError, match=r"0\.02 kg/s lies below the 30 g/s"):
+            car_a(80, compressor_kg_s=0.02, idle_air_g_s=30.0)
+
+
+class TestSecondLiquid:
+    """Water and alcohol sprayed into the charge."""
+
+    def test_water_counts_for_nothing_and_methanol_for_its_air(self):
+        assert float(auxiliary.air_burnt_kg_kg(0.0, 0.0)) == 0.0
+        assert float(auxiliary.air_burnt_kg_kg(1.0, 0.0)) == pytest.approx(6.46)
+        assert float(auxiliary.mixture_kg_m3(0.5, 0.0)) == pytest.approx((795.6 + 998.0) / 2)
+
+    def test_a_nozzle_sprays_by_the_root_of_pressure_above_its_opening(self):
+        flow = [float(auxiliary.nozzle_kg_s(600, 700, across, 150, 998.0)) for across in (100, 175, 700)]
+        assert flow[0] == 0.0
+        assert flow[2] == pytest.approx(600e-6 / 60 * 998)
+        assert flow[1] == pytest.approx(flow[2] / 2)
+
+    def test_without_it_the_mixture_is_leaner_by_its_share(self):
+        one = car_a(100, boost=150.0)
+        verdict = judge(one, one.options[0], one.targets[0])
+        told = Auxiliary(methanol_pct=100, nozzle_cc_min=300, full_kpa=120, opening_kpa=50)
+        found = sprayed(told, verdict)
+        fuel_air = verdict.demand.chosen_kg_s * verdict.fuel.stoich_afr
+        left = fuel_air - found.flow_kg_s * 6.46
+        assert found.lambda_without == pytest.approx(found.lambda_with * fuel_air / left)
+        assert sprayed(told.model_copy(update={"start_kpa": 160, "full_kpa": 200}), verdict).flow_kg_s == 0.0
+        water = sprayed(told.model_copy(update={"methanol_pct": 0.0}), verdict)
+        assert water.lambda_without == water.lambda_with
+        assert water.minutes == pytest.approx(told.tank_l * 0.998 / water.flow_kg_s / 60)

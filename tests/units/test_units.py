@@ -33,6 +33,7 @@ NAMES = {
     "displacement": "displacement_l",
     "mixture": "idle_lambda",
     "wire": "area_mm2",
+    "air flow": "compressor_kg_s",
 }
 
 

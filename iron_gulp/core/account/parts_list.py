@@ -27,6 +27,7 @@ from ..model import (
     Rail,
     Regulator,
     Section,
+    Sensor,
     Split,
     Tank,
     fitted,
@@ -62,6 +63,12 @@ def parts_list(build: Build, option: Option, verdicts: tuple[TargetVerdict, ...]
         ),
         *_electrics(build, option, verdicts),
     ]
+
+
+def _flexible(build: Build, option: Option) -> bool:
+    """Whether an ethanol sensor goes with the targets' blends and none is listed by itself."""
+    blends = {target.ethanol_pct for target in build.targets}
+    return len(blends) > 1 and option.ethanol_sensor is None
 
 
 def _nothing_returns(option: Option) -> bool:
@@ -155,8 +162,13 @@ def _injectors(element: InjectorSet, one: Fitted, option: Option, build: Build) 
     count = injector_count(build, element)
     yield _row(one.title, element.part.name, count=count)
     yield _row(one.title, "Seal, upper and lower, new", count=2 * count, usual=True)
-    if any(target.ethanol_pct != build.targets[0].ethanol_pct for target in build.targets):
+    if _flexible(build, option):
         yield _row("Fuel content", "Ethanol sensor", count=1, usual=True)
+
+
+@rows_of.register
+def _sensor(element: Sensor, one: Fitted, option: Option, build: Build) -> Iterator[Item]:
+    yield _row(one.title, element.name, f"up to {element.reads_to_kpa:g} kPa, {element.supply}", count=1)
 
 
 @rows_of.register
@@ -175,7 +187,7 @@ def _direct_injectors(element: DirectInjectorSet, one: Fitted, option: Option, b
     yield _row(one.title, element.part.name, count=count)
     yield _row(one.title, "Combustion seal and clip, new, with the sizing tool", count=count, usual=True)
     yield _row("Direct rail", "Rail pressure sensor", count=option.high_side.banks if option.high_side else 1, usual=True)
-    if option.injectors is None and any(target.ethanol_pct != build.targets[0].ethanol_pct for target in build.targets):
+    if option.injectors is None and _flexible(build, option):
         yield _row("Fuel content", "Ethanol sensor", count=1, usual=True)
 
 

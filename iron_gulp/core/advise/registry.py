@@ -7,6 +7,7 @@ from functools import partial
 from ..judge import TargetVerdict
 from ..model import Build, Catalogue, Edit, EditError, Option, apply
 from . import (
+    auxiliary,
     calibration,
     carburettor,
     classes,
@@ -19,6 +20,7 @@ from . import (
     pumps,
     ratings,
     regulator,
+    sensors,
     staging,
     suction,
     tanks,
@@ -29,6 +31,8 @@ from .base import Context, Finding, Remedy, Rule
 RULES: tuple[Rule, ...] = (
     *demand.RULES,
     *compressor.RULES,
+    *auxiliary.RULES,
+    *sensors.RULES,
     *classes.RULES,
     *suction.RULES,
     *tanks.RULES,

@@ -231,11 +231,18 @@ def back_pressure(context: Context) -> Iterator[Finding]:
     )
 
 
+def _port_side_on_it(context: Context) -> bool:
+    """Whether port injectors work at this regulator's pressure: no carburettor, direct ones alone or one of its own."""
+    option = context.option
+    own = option.delivery is not None and option.delivery.port_base_kpa is not None
+    return option.injectors is not None and option.mode != "direct only" and not own
+
+
 def fixed_reference(context: Context) -> Iterator[Finding]:
     """An atmospheric reference on a boosted engine: injector flow falls as boost rises."""
     boosted = [verdict for verdict in context.verdicts if verdict.target.boost_kpa > 10]
     regulator = context.option.regulator
-    if regulator.reference != "atmosphere" or not boosted or context.option.carburettor is not None:
+    if regulator.reference != "atmosphere" or not boosted or not _port_side_on_it(context):
         return
     worst = max(boosted, key=lambda verdict: verdict.target.boost_kpa)
     left = regulator.base_kpa - worst.target.boost_kpa
@@ -268,7 +275,11 @@ def no_differential(context: Context) -> Iterator[Finding]:
     """The rail is asked for less pressure than the manifold holds."""
     if context.option.carburettor is not None:
         return
-    dead = [v for v in context.verdicts if float(v.points.hydraulics.set_kpa[PEAK]) <= v.target.boost_kpa]
+    dead = [
+        v
+        for v in context.verdicts
+        if float(v.points.hydraulics.set_kpa[PEAK]) <= v.target.boost_kpa and float(v.points.metered_kg_s[PEAK]) > 0
+    ]
     if dead:
         yield Finding(
             "no-differential",

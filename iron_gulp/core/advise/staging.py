@@ -26,7 +26,8 @@ RIPPLE = {
 }
 
 
-def _stages(context: Context) -> Stages:
+def stages_told(context: Context) -> Stages:
+    """What is known of the stages of the context's option on its targets, worked out once."""
     return context.once("stages", lambda: stages_of_each([_asked(context)], whole=context.notes)[0])
 
 
@@ -43,7 +44,7 @@ def ask_together(now: Context, trials: Sequence[Context]) -> None:
     fresh: list[Context] = []
     for trial in trials:
         if _felt(trial) == felt:
-            trial.tell("stages", _stages(now))
+            trial.tell("stages", stages_told(now))
         else:
             fresh.append(trial)
     for trial, stages in zip(fresh, stages_of_each([_asked(one) for one in fresh], whole=False), strict=True):
@@ -62,7 +63,7 @@ def late_stage(context: Context) -> Iterator[Finding]:
     """Stages that join after the pumps before them have run out, or with a large step in pressure; said once a kind."""
     joining = [
         (verdict, switch)
-        for verdict, switches in zip(context.verdicts, _stages(context).switches, strict=True)
+        for verdict, switches in zip(context.verdicts, stages_told(context).switches, strict=True)
         for switch in switches
     ]
     late = [one for one in joining if one[1].share_before > 1.0]
@@ -132,7 +133,7 @@ def _sequence(context: Context, verdicts: list[TargetVerdict]) -> Remedy | None:
 def silent_stage(context: Context) -> Iterator[Finding]:
     """Nothing checks that a stage came on, and without it the mixture goes lean."""
     worst = None
-    for verdict, each in zip(context.verdicts, _stages(context).missing, strict=True):
+    for verdict, each in zip(context.verdicts, stages_told(context).missing, strict=True):
         # What is lean with every stage running is not the missing stage's doing.
         with_it = float(verdict.points.hydraulics.lambda_factor[PEAK])
         for missing in each:
@@ -193,7 +194,9 @@ def silent_pump(context: Context) -> Iterator[Finding]:
 def all_stages_out(context: Context) -> Iterator[Finding]:
     """What is left when no stage comes: one relay feed or one output can take several with it."""
     staged = [group for group in context.option.pumps if group.staged]
-    out = [(verdict, one) for verdict, one in zip(context.verdicts, _stages(context).out, strict=True) if one is not None]
+    out = [
+        (verdict, one) for verdict, one in zip(context.verdicts, stages_told(context).out, strict=True) if one is not None
+    ]
     lean = [(verdict, one) for verdict, one in out if one.lambda_factor > 1.02]
     if len(staged) < 2 or not lean:
         return
@@ -325,7 +328,7 @@ def chattering_stage(context: Context) -> Iterator[Finding]:
 def lift_off(context: Context) -> Iterator[Finding]:
     """Throttle shut while a stage is held on: the regulator must dump everything at once."""
     worst = None
-    for verdict, switches in zip(context.verdicts, _stages(context).switches, strict=True):
+    for verdict, switches in zip(context.verdicts, stages_told(context).switches, strict=True):
         for switch in switches:
             over = switch.lift_off_rail_kpa - switch.lift_off_set_kpa
             if switch.group.min_on_s > 0 and over > LIFT_OFF_KPA and (worst is None or over > worst[1]):

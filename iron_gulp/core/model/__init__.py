@@ -37,6 +37,7 @@ from .elements import (
 from .high_side import (
     FLOOR_ABOVE_CYLINDER_KPA,
     FLOOR_SHARE,
+    Auxiliary,
     Delivery,
     DirectInjectorSet,
     HighPump,
@@ -85,6 +86,7 @@ from .parts import (
     RegulatorPart,
 )
 from .rates import GENERIC_RATES, Rates
+from .sensors import EthanolSensor, Sensor
 from .versions import SCHEMA_VERSION, upgraded
 
 __all__ = [
@@ -107,6 +109,7 @@ __all__ = [
     "SHELF_KINDS",
     "STATIONS",
     "TITLES",
+    "Auxiliary",
     "Branch",
     "Build",
     "Calibration",
@@ -122,6 +125,7 @@ __all__ = [
     "EditError",
     "Efficiency",
     "Engine",
+    "EthanolSensor",
     "Filter",
     "FilterPart",
     "Fitted",
@@ -154,6 +158,7 @@ __all__ = [
     "RegulatorPart",
     "Restriction",
     "Section",
+    "Sensor",
     "Split",
     "Station",
     "Suction",

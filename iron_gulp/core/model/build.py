@@ -25,8 +25,9 @@ from .elements import (
     Tank,
     unique,
 )
-from .high_side import Delivery, HighSide
+from .high_side import Auxiliary, Delivery, HighSide
 from .parts import Identifier, Model, Name, Text
+from .sensors import EthanolSensor, Sensor
 from .versions import SCHEMA_VERSION
 
 
@@ -52,16 +53,20 @@ class Option(Model):
     rail: Rail = Rail()
     high_side: HighSide | None = Field(None, title="Direct injection")
     delivery: Delivery | None = Field(None, title="Direct and port together")
+    auxiliary: Auxiliary | None = Field(None, title="Second liquid")
     regulator: Regulator
     return_line: Line
     return_entry: Literal["below the fuel level", "above the fuel level", "into the vent line"] = Field(
         "below the fuel level", title="Return enters the tank"
     )
     calibration: Calibration = Calibration()
+    sensors: tuple[Sensor, ...] = Field((), max_length=8)
+    ethanol_sensor: EthanolSensor | None = Field(None, title="Ethanol sensor")
 
     @model_validator(mode="after")
     def _groups(self) -> Self:
         unique("pump group", [group.id for group in self.pumps])
+        unique("sensor", [sensor.id for sensor in self.sensors])
         unique("passage", [passage.id for passage in (*self.feed_passages, *self.return_passages)])
         if self.delivery is not None:
             self._sides(self.delivery.mode)

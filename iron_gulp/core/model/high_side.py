@@ -112,6 +112,40 @@ class HighSide(Model):
         return min(most if self.relief_kpa is None else [*most, self.relief_kpa])
 
 
+class Auxiliary(Model):
+    """A second liquid sprayed into the charge by nozzles of its own: water and alcohols in any mixture."""
+
+    in_groups = {
+        "When and where": ("start_kpa", "full_kpa", "place", "tank_l", "watched"),
+    }
+    not_asked = ()
+
+    methanol_pct: float = Field(50.0, ge=0, le=100, title="Methanol")
+    ethanol_pct: float = Field(0.0, ge=0, le=100, title="Ethanol")
+    nozzles: int = Field(1, ge=1, le=16, title="Nozzles")
+    nozzle_cc_min: float = Field(500.0, ge=10, le=5_000, title="Each passes")
+    nozzle_at_kpa: float = Field(700.0, ge=50, le=3_000, title="at")
+    pump_kpa: float = Field(1_000.0, ge=50, le=3_000, title="Pump pressure")
+    opening_kpa: float = Field(100.0, ge=0, le=1_000, title="Nozzle opens at")
+    start_kpa: float = Field(60.0, ge=-95, le=600, title="Starts above boost")
+    full_kpa: float = Field(120.0, ge=-95, le=600, title="full at boost")
+    place: Literal["before the throttle", "in the plenum", "in each runner"] = Field(
+        "before the throttle", title="Sprays"
+    )
+    tank_l: float = Field(8.0, ge=0.5, le=200, title="Tank")
+    watched: Literal["flow, cuts boost when it fails", "nothing"] = Field(
+        "flow, cuts boost when it fails", title="Watched by"
+    )
+
+    @model_validator(mode="after")
+    def _mixture(self) -> Self:
+        if self.methanol_pct + self.ethanol_pct > 100:
+            raise ValueError("methanol and ethanol together are more than the whole; the rest is water")
+        if self.full_kpa <= self.start_kpa:
+            raise ValueError("the spray is full at a boost above the one it starts at")
+        return self
+
+
 class Delivery(Model):
     """Who delivers the fuel where direct and port injectors are fitted, as the controller was told."""
 

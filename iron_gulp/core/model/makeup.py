@@ -247,6 +247,18 @@ KINDS: tuple[Kind, ...] = (
     Kind("rail", "Rail", "injectors", "rail", "Engine"),
     Kind("injectors", "Injectors", "injectors", "injectors", "Engine", load="injectors"),
     Kind("carburettor", "Carburettor", "injectors", "carburettor", "Engine", load="needles"),
+    Kind(
+        "ethanol-sensor",
+        "Ethanol sensor",
+        "feed",
+        "ethanol_sensor",
+        "Feed",
+        "passage",
+        added="Fit an ethanol sensor",
+        restricts="feed",
+    ),
+    Kind("sensors", "Sensor", "demand", "sensors", "Electrics", several=True, added="Add a sensor"),
+    Kind("auxiliary", "Second liquid", "demand", "auxiliary", "Engine", added="Add a second liquid"),
     Kind("regulator", "Regulator", "regulator", "regulator", "Return", "regulator", "regulator"),
     Kind("return-line", "Return", "regulator", "return_line", "Return", "line", "return"),
     Kind(

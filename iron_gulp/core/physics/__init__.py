@@ -1,6 +1,6 @@
 """Physics on plain arrays: one topic a module, knowing no model. This face says what other rooms may use."""
 
-from . import demand, fuels, high_pressure, injectors, lines
+from . import auxiliary, demand, fuels, high_pressure, injectors, lines
 from .arrays import ATM_KPA, G_M_S2, KPA, M3_S_PER_L_H, Floats, Number, floats, level
 from .demand import (
     KG_KWH_PER_LB_HPH,
@@ -72,6 +72,7 @@ __all__ = [
     "air_kg_s",
     "ampacity_a",
     "array",
+    "auxiliary",
     "awg_mm2",
     "awg_of",
     "beside",

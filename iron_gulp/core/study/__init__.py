@@ -1,6 +1,7 @@
 """Questions asked of the solution: field, sweeps, legs, sizes, staging. This face says what other rooms may use."""
 
 from . import sweeps
+from .auxiliary import Sprayed, sprayed
 from .bottle import BottleTest, Reading, bottle_test
 from .comparing import Comparison, compare
 from .high_limits import HighLimits, high_limits
@@ -36,6 +37,7 @@ __all__ = [
     "Neighbour",
     "Place",
     "Reading",
+    "Sprayed",
     "Stages",
     "Sweep",
     "Switch",
@@ -53,6 +55,7 @@ __all__ = [
     "offered",
     "operating_field",
     "propose",
+    "sprayed",
     "stacked_supply",
     "stages_of",
     "stages_of_each",

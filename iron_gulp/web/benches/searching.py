@@ -20,8 +20,9 @@ MOST = 24
 PAGE_OF_PLACE = {
     **dict.fromkeys(("tank", "pickup", "suction", "lift"), "fuel"),
     **dict.fromkeys(("pumps",), "pump"),
-    **dict.fromkeys(("feed", "feed_passages", "filter", "split", "feed_cooler"), "feed"),
+    **dict.fromkeys(("feed", "feed_passages", "filter", "split", "feed_cooler", "ethanol_sensor"), "feed"),
     **dict.fromkeys(("high_side", "delivery"), "high"),
+    **dict.fromkeys(("auxiliary", "sensors"), "demand"),
     **dict.fromkeys(("injectors", "carburettor", "rail", "calibration"), "injectors"),
     **dict.fromkeys(("regulator", "return_line", "return_passages", "return_entry", "return_cooler"), "regulator"),
 }

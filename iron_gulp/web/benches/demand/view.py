@@ -2,7 +2,7 @@
 
 from markupsafe import Markup
 
-from iron_gulp.core.study import sweeps
+from iron_gulp.core.study import sprayed, sweeps
 
 from ...parts.figures import Rows
 from ...parts.page import Page
@@ -32,6 +32,27 @@ class View(Page):
         if load.status == "close":
             return f"Air falls {short} short of what this power is expected to need: within what engines differ by."
         return f"Air falls {short} short of what this power is expected to need: air-limited, not fuel-limited."
+
+    def sprayed(self) -> list[list[str]]:
+        """What a second liquid does on every target."""
+        told = self.option.auxiliary
+        assert told is not None
+        rows = []
+        for verdict in self.bench.judged.verdicts:
+            one = sprayed(told, verdict)
+            lasts = "–" if one.flow_kg_s <= 0 else self.quantity(one.minutes * 60.0, "lasts_s")
+            rows.append(
+                [
+                    verdict.target.name,
+                    self.quantity(one.flow_kg_s * 3600.0, "flow_kg_h"),
+                    self.quantity(one.lambda_with, "with_lambda"),
+                    self.quantity(one.lambda_without, "without_lambda"),
+                    self.quantity(one.energy_share * 100.0, "share_pct"),
+                    lasts,
+                    self.quantity(one.cooling_k, "cooling_k"),
+                ]
+            )
+        return rows
 
     def rows(self) -> Rows:
         """Figures by topic."""
