@@ -229,4 +229,59 @@ def larger_than_needed(context: Context) -> Iterator[Finding]:
     )
 
 
-RULES = (too_small, idle_pulse, opening_pressure, larger_than_needed)
+def shared_plenum(context: Context) -> Iterator[Finding]:
+    """Fewer injectors than cylinders: the runners share out what a few nozzles spray."""
+    fitted, cylinders = context.option.injectors, context.build.engine.cylinders
+    if fitted is None or fitted.sprays == "into each port":
+        return
+    count = cylinders if fitted.count is None else fitted.count
+    if count >= cylinders:
+        return
+    yield Finding(
+        "mixture-spread",
+        "note",
+        "injectors",
+        "Cylinders share what few injectors spray",
+        "{count} injectors spray {where} for {cylinders} cylinders: the mixture differs between them, most at small air "
+        "flow and with a cold manifold.",
+        "One λ sensor reads the mean; the leanest cylinder is the one that fails. Read plugs or exhaust temperatures one "
+        "by one.",
+        {"count": str(count), "where": fitted.sprays, "cylinders": str(cylinders)},
+    )
+
+
+def below_its_spray(context: Context) -> Iterator[Finding]:
+    """A rail that sinks below what the injection unit accepts, somewhere between idle and peak."""
+    fitted = context.option.injectors
+    if fitted is None or fitted.lowest_kpa is None or context.option.mode == "direct only":
+        return
+    lowest = fitted.lowest_kpa
+    rails = [(float(one.points.hydraulics.rail_kpa.min()), one) for one in context.verdicts]
+    under = [one for rail, one in rails if rail < lowest]
+    if not under:
+        return
+    rail, worst = min(rails, key=lambda pair: pair[0])
+    starved = rail < float(worst.points.hydraulics.set_kpa.min()) - 1.0
+    base = context.option.regulator.base_kpa + lowest - rail
+    yield Finding(
+        "rail-below-spray",
+        "warn",
+        "injectors",
+        "Rail below the lowest pressure these injectors accept",
+        "{target_name} has {rail_kpa} in the rail at the least; they want {lowest_kpa}.",
+        "Below it the spray breaks up poorly and the stated flow no longer holds.",
+        {"target_name": worst.target.name, "rail_kpa": rail, "lowest_kpa": lowest},
+        names(under),
+        ()
+        if starved  # pumps that fall short have a finding of their own
+        else (
+            Remedy(
+                "Raise the base pressure to {base_kpa}, and tell the controller",
+                ((context.path("regulator/base_kpa"), round(base + 0.5)),),
+                {"base_kpa": round(base + 0.5)},
+            ),
+        ),
+    )
+
+
+RULES = (too_small, idle_pulse, opening_pressure, larger_than_needed, shared_plenum, below_its_spray)

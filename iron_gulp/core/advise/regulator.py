@@ -244,6 +244,8 @@ def fixed_reference(context: Context) -> Iterator[Finding]:
     regulator = context.option.regulator
     if regulator.reference != "atmosphere" or not boosted or not _port_side_on_it(context):
         return
+    if context.option.injectors is not None and context.option.injectors.sprays == "above the throttle":
+        return  # boost never reaches these
     worst = max(boosted, key=lambda verdict: verdict.target.boost_kpa)
     left = regulator.base_kpa - worst.target.boost_kpa
     # Built for it and sized for it (returnless, above the throttle): nothing to object to while the injectors suffice.
@@ -395,4 +397,36 @@ def reference_line(context: Context) -> Iterator[Finding]:
     )
 
 
-RULES = (no_differential, fixed_reference, overrun, back_pressure, spring_range, return_entry, reference_line)
+def above_the_throttle(context: Context) -> Iterator[Finding]:
+    """A manifold reference on injectors that spray into the air above the throttle."""
+    fitted, regulator = context.option.injectors, context.option.regulator
+    if fitted is None or fitted.sprays != "above the throttle" or regulator.reference == "atmosphere":
+        return
+    if not _port_side_on_it(context):
+        return
+    vacuum = context.build.engine.idle_manifold_kpa
+    yield Finding(
+        "reference-above-throttle",
+        "warn",
+        "regulator",
+        "Manifold reference above the throttle",
+        "The injectors spray into the air before the throttle, the regulator follows the manifold behind it: at idle "
+        "they have {idle_kpa} across them, with the throttle open {open_kpa}.",
+        "Above the throttle nothing pulls at the nozzle: fixed pressure meters evenly there, a reference line brings "
+        "back the error it is meant to take away.",
+        {"idle_kpa": regulator.base_kpa + regulator.reference_ratio * vacuum, "open_kpa": regulator.base_kpa},
+        (),
+        (Remedy("Leave it open to the air", ((context.path("regulator/reference"), "atmosphere"),)),),
+    )
+
+
+RULES = (
+    above_the_throttle,
+    no_differential,
+    fixed_reference,
+    overrun,
+    back_pressure,
+    spring_range,
+    return_entry,
+    reference_line,
+)

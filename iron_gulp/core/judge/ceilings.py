@@ -14,7 +14,7 @@ from numpy.typing import NDArray
 
 from ..model import CEILINGS, Component
 from ..physics import M3_S_PER_L_H, Floats, acceleration_head_kpa, floats, mapped, rising_root
-from ..solve import AIR_SCHOOL, PEAK, DeliveryRows, branches_kpa, pipe_kpa, pipes_kpa
+from ..solve import AIR_SCHOOL, PEAK, DeliveryRows, branches_kpa, outlet_kpa, pipe_kpa, pipes_kpa
 from .cases import Cases
 from .direct_ceilings import direct_ceilings
 from .loads import Share, Solved
@@ -120,7 +120,7 @@ def _behind_the_regulator(solved: Solved) -> Floats:
     hyd = solved.points.hydraulics
     left = floats(
         hyd.set_kpa[PEAK]
-        - targets.boost_kpa
+        - outlet_kpa(systems, targets.boost_kpa)
         - acceleration_head_kpa(targets.density_kg_m3, systems.feed.length_m, targets.accel_g)
     )
 

@@ -292,9 +292,15 @@ class Carburettor(Model):
 class InjectorSet(Model):
     """The injectors of a build, all alike."""
 
+    when_empty = {"lowest_kpa": "not said"}
+
     part: InjectorPart
     count: int | None = Field(None, ge=1, le=48, title="Count")
     squirts: int = Field(1, ge=1, le=12, title="Squirts a cycle")
+    sprays: Literal[
+        "into each port", "into a shared plenum", "above the throttle", "above the throttle, blown through"
+    ] = Field("into each port", title="Spray")
+    lowest_kpa: float | None = Field(None, ge=5, le=1500, title="Lowest rail pressure accepted")
 
 
 class Regulator(Model):

@@ -25,7 +25,17 @@ from .pump_states import own_rise_kpa, pump_doing
 from .rails import pulsation_kpa, rail_drop_kpa
 from .seeking import WalkedBack
 from .stopping import Stopped, stopped_sides
-from .systems import DeliveryRows, Systems, held_groups, limits_of, packed, return_of, without_groups
+from .systems import (
+    DeliveryRows,
+    Systems,
+    held_groups,
+    limits_of,
+    outlet_kpa,
+    packed,
+    reference_kpa,
+    return_of,
+    without_groups,
+)
 from .target import (
     IDLE,
     PEAK,
@@ -108,6 +118,7 @@ __all__ = [
     "needle_flow_kg_s",
     "one_demand",
     "open_at_set_kg_s",
+    "outlet_kpa",
     "own_rise_kpa",
     "packed",
     "passage_loss_kpa",
@@ -119,6 +130,7 @@ __all__ = [
     "pump_doing",
     "rail_drop_kpa",
     "rails_joined",
+    "reference_kpa",
     "reserve_s",
     "return_curve",
     "return_of",

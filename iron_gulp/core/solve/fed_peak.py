@@ -16,7 +16,7 @@ from .hydraulics import FEW, running_groups, signals_at
 from .pipes import FluidState
 from .regulating import rail_column
 from .settling import at_target_kg_s
-from .systems import Systems
+from .systems import Systems, reference_kpa
 from .target import Meters, PointSolution, points_asked
 
 _LEAST, _TINY_M3_S, _NEAR_M3_S, _UNMET_KPA = 1e-3, 1e-9, 1e-11, 5.0
@@ -67,7 +67,9 @@ class FedPeak:
                 )
             ),
         )
-        set_kpa = floats(set_pressure_kpa(systems.base_kpa, systems.reference_ratio, boost) + nothing)
+        set_kpa = floats(
+            set_pressure_kpa(systems.base_kpa, systems.reference_ratio, reference_kpa(systems, boost)) + nothing
+        )
         boosted = any(group.boosting for group in systems.groups)
         row = np.arange(size) if boosted or size <= FEW else None
         empty = floats(nothing)

@@ -18,7 +18,7 @@ from .case import Case, Solved, State
 from .curves import COLUMNS, GROUPS, Drive, Index
 from .high_side import HighAt, HighPoints
 from .pipes import FluidState
-from .systems import Limits, Systems, packed, port_set_kpa, without_groups
+from .systems import Limits, Systems, outlet_kpa, packed, port_set_kpa, reference_kpa, without_groups
 
 __all__ = ["Hydraulics", "Points", "State", "running_groups", "solve", "solve_systems"]
 
@@ -335,7 +335,8 @@ def _balanced(systems: Systems, group_flow: Floats, supply: Floats) -> Floats:
 
 def _set_and_wanted(at: Systems, columns: list[Floats]) -> tuple[Floats, Floats]:
     """Set pressure, kPa, and fuel wanted, m³/s."""
-    return set_pressure_kpa(at.base_kpa, at.reference_ratio, columns[0]), floats(columns[1] / columns[3])
+    reference = reference_kpa(at, columns[0])
+    return set_pressure_kpa(at.base_kpa, at.reference_ratio, reference), floats(columns[1] / columns[3])
 
 
 def _high(at: Systems, columns: list[Floats]) -> HighAt | None:
@@ -348,8 +349,9 @@ def _high(at: Systems, columns: list[Floats]) -> HighAt | None:
 def _asked(at: Systems, columns: list[Floats]) -> tuple[Floats, Floats, Floats, Floats]:
     """Set pressure, differential meant by it, fuel wanted and fuel taken at it, m³/s."""
     manifold, _, _, density, _, open_limit_kg_s, _, _, _ = columns[:PLAIN]
+    outlet = outlet_kpa(at, manifold)
     set_kpa, wanted = _set_and_wanted(at, columns)
-    meant_dp = floats(port_set_kpa(at, set_kpa, manifold) - manifold)
+    meant_dp = floats(port_set_kpa(at, set_kpa, outlet) - outlet)
     # Injectors at full opening cannot be asked for more, whatever the pulse.
     metered = wanted if at.high is None else floats(columns[PORT] / density)
     taken = np.minimum(metered, open_limit_kg_s / density)
@@ -359,16 +361,16 @@ def _asked(at: Systems, columns: list[Floats]) -> tuple[Floats, Floats, Floats, 
 
 def _intersect(systems: Systems, drive: Drive, row: Index | None, at: Systems, columns: list[Floats]) -> Solved:
     """Where supply, regulator and engine meet."""
-    manifold, _, _, density, viscosity, _, _, accel, _ = columns[:PLAIN]
+    outlet, (_, _, density, viscosity, _, _, accel, _) = outlet_kpa(at, columns[0]), columns[1:PLAIN]
     set_kpa, meant_dp, wanted, taken = _asked(at, columns)
     fluid, opened = FluidState(density, viscosity, accel), floats(columns[5] / density)
-    case = Case(systems, drive, row, at, fluid, manifold, set_kpa, meant_dp, taken, wanted, opened, _high(at, columns))
+    case = Case(systems, drive, row, at, fluid, outlet, set_kpa, meant_dp, taken, wanted, opened, _high(at, columns))
     return ARRANGEMENTS[systems.arrangement](case)
 
 
 def _hydraulics(systems: Systems, columns: list[Floats], running: NDArray[np.bool_], found: Solved) -> Hydraulics:
     """Everything about the points from where they meet."""
-    manifold, groups = columns[0], len(systems.groups)
+    outlet, groups = outlet_kpa(systems, columns[0]), len(systems.groups)
 
     def by_group(part: int) -> Floats:
         return np.array(found.columns[GROUPS + part * groups : GROUPS + (part + 1) * groups])
@@ -381,14 +383,14 @@ def _hydraulics(systems: Systems, columns: list[Floats], running: NDArray[np.boo
     lean[~(wanted > 0)] = 1.0
     supplied = {name: found.columns[number] for name, number in COLUMNS.items()}
     # Whatever the regulator does: without differential pressure at the engine nothing is injected.
-    nothing_left = ~(set_kpa > manifold) | (rail <= manifold) & (found.state != int(State.STARVED))
+    nothing_left = ~(set_kpa > outlet) | (rail <= outlet) & (found.state != int(State.STARVED))
     if systems.high is not None:
         nothing_left &= columns[PORT] > 0
     return Hydraulics(
         state=np.where(nothing_left, int(State.NO_DIFFERENTIAL), found.state).astype(np.int64),
         set_kpa=set_kpa,
         rail_kpa=rail,
-        differential_kpa=floats(port_set_kpa(systems, rail, manifold) - manifold),
+        differential_kpa=floats(port_set_kpa(systems, rail, outlet) - outlet),
         meant_kpa=found.meant_kpa,
         supply_m3_s=found.supply_m3_s,
         delivered_m3_s=delivered,

@@ -101,6 +101,9 @@ class DeliveryRows:
     port_ratio: Floats
 
 
+BLOWN = ("above the throttle, blown through",)  # vacuum never reaches these, boost does
+
+
 @dataclass(frozen=True)
 class Systems:
     """Fuel systems built alike. `arrangement` and what is None or how many of a kind there are is common to all."""
@@ -127,6 +130,7 @@ class Systems:
     floats_kpa: Floats
     high: HighRows | None = None
     delivery: DeliveryRows | None = None
+    sprays: str = "into each port"
 
     @property
     def joined(self) -> bool:
@@ -252,6 +256,7 @@ def _packed(option: Option) -> Systems:
         back=return_of(option),
         needles_m2=None if bowl is None else array(needle_area_m2(bowl)),
         floats_kpa=array(0.0 if bowl is None else bowl.lowest_kpa),
+        sprays="into each port" if option.injectors is None else option.injectors.sprays,
         **_direct_side(option),
     )
 
@@ -273,6 +278,18 @@ def _direct_side(option: Option) -> dict[str, Any]:
         array(float(told.port_reference == "manifold")),
     )
     return {"high": high_rows(option.high_side), "delivery": delivery}
+
+
+def outlet_kpa(systems: Systems, manifold_kpa: Floats) -> Floats:
+    """Pressure that port injectors spray into: the manifold's; the air's above a throttle, or the charge's there."""
+    if systems.sprays == "above the throttle":
+        return floats(np.zeros_like(manifold_kpa))
+    return floats(np.maximum(manifold_kpa, 0.0)) if systems.sprays in BLOWN else manifold_kpa
+
+
+def reference_kpa(systems: Systems, manifold_kpa: Floats) -> Floats:
+    """Pressure a reference line brings: the manifold's; that of the charge where injectors are blown through."""
+    return outlet_kpa(systems, manifold_kpa) if systems.sprays in BLOWN else manifold_kpa
 
 
 def port_set_kpa(systems: Systems, set_kpa: Floats, manifold_kpa: Floats) -> Floats:

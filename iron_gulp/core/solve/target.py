@@ -13,7 +13,7 @@ from .carburettors import needle_area_flow_kg_s
 from .demand import Demand, Targets, demand_of, targets_of
 from .direct import Direct, DirectSolution, direct_of, direct_solution, high_points, shared_out
 from .hydraulics import Hydraulics, Points, State, running_groups, signals_at, solve_systems
-from .systems import Systems, packed, port_set_kpa, without_groups
+from .systems import Systems, outlet_kpa, packed, port_set_kpa, reference_kpa, without_groups
 
 PEAK, IDLE = 0, 1
 
@@ -138,8 +138,9 @@ def open_at_set_kg_s(systems: Systems, meters: Meters, targets: Targets) -> Floa
     if meters.port is None and systems.needles_m2 is None:
         return floats(np.full_like(targets.boost_kpa, np.inf))
     manifold = targets.boost_kpa if systems.needles_m2 is None else _at_floats(systems, targets.boost_kpa)
-    set_kpa = set_pressure_kpa(systems.base_kpa, systems.reference_ratio, manifold)
-    one = _open_kg_s(systems, meters, targets, floats(port_set_kpa(systems, set_kpa, manifold) - manifold))
+    set_kpa = set_pressure_kpa(systems.base_kpa, systems.reference_ratio, reference_kpa(systems, manifold))
+    outlet = outlet_kpa(systems, manifold)
+    one = _open_kg_s(systems, meters, targets, floats(port_set_kpa(systems, set_kpa, outlet) - outlet))
     return one if meters.port is None else floats(one * meters.port.count)
 
 
@@ -171,8 +172,9 @@ def points_asked(
     pull_g = (manifold >= targets.boost_kpa - 1e-9) * targets.accel_g
     if systems.needles_m2 is not None:
         manifold = _at_floats(systems, manifold)
-    set_kpa = set_pressure_kpa(systems.base_kpa, systems.reference_ratio, manifold)
-    at_set = _open_kg_s(systems, meters, targets, floats(port_set_kpa(systems, set_kpa, manifold) - manifold))
+    set_kpa = set_pressure_kpa(systems.base_kpa, systems.reference_ratio, reference_kpa(systems, manifold))
+    outlet = outlet_kpa(systems, manifold)
+    at_set = _open_kg_s(systems, meters, targets, floats(port_set_kpa(systems, set_kpa, outlet) - outlet))
     high, most = None, floats(np.full_like(wanted, np.inf))
     if meters.direct is not None:
         # Idle has a rail target and cylinder pressure of its own.

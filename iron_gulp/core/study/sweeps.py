@@ -11,7 +11,18 @@ from ..model import Build, Catalogue, Line, LinePart, PumpGroup, base_fuel
 from ..physics import GASOLINE, M3_S_PER_L_H, Floats, blend, floats, set_pressure_kpa
 from ..physics import demand as dem
 from ..physics import injectors as inj
-from ..solve import IDLE, PEAK, FluidState, Hydraulics, line_loss_kpa, return_curve, through_feed_m3_s
+from ..solve import (
+    IDLE,
+    PEAK,
+    FluidState,
+    Hydraulics,
+    line_loss_kpa,
+    outlet_kpa,
+    packed,
+    reference_kpa,
+    return_curve,
+    through_feed_m3_s,
+)
 
 L_H = 1.0 / M3_S_PER_L_H
 
@@ -81,7 +92,9 @@ def injector_flow(build: Build, verdict: TargetVerdict) -> Sweep:
     manifold = floats(np.linspace(min(build.engine.idle_manifold_kpa, -60.0), max(top, 0.0) + 40.0, 81))
 
     def flow(ratio: float) -> Floats:
-        across = set_pressure_kpa(regulator.base_kpa, ratio, manifold) - manifold
+        systems = packed(verdict.option)
+        set_kpa = set_pressure_kpa(regulator.base_kpa, ratio, reference_kpa(systems, manifold))
+        across = floats(set_kpa - outlet_kpa(systems, manifold))
         each = inj.open_flow_kg_s(part.heptane_cc_min, part.rated_pressure_kpa, across, verdict.fuel.density_kg_m3)
         return floats(each * 1e3)
 

@@ -5,7 +5,7 @@ from collections.abc import Callable
 from ...model import InjectorSet
 from ...physics import M3_S_PER_L_H
 from ...physics import injectors as inj
-from ...solve import IDLE, PEAK, injector_count, pulsation_kpa, rail_drop_kpa, rails_joined
+from ...solve import IDLE, PEAK, injector_count, outlet_kpa, packed, pulsation_kpa, rail_drop_kpa, rails_joined
 from .base import AnyFigure, Context, Figure, Values
 
 J1832 = "SAE J1832 (rated on n-heptane, 684 kg/m³ at 20 °C); orifice law"
@@ -77,6 +77,13 @@ _PULSE_INPUTS = (
     ("s", "Squirts a cycle", "count"),
 )
 _DEAD = ("t_d", "Dead time", "dead_ms")
+
+
+def _across(context: Context) -> Values:
+    verdict = context.verdict
+    outlet = float(outlet_kpa(packed(verdict.option), verdict.points.manifold_kpa)[PEAK])
+    # A regulator of the port rail's own holds less than the node it draws from.
+    return {"p_rail": float(verdict.points.hydraulics.differential_kpa[PEAK]) + outlet, "p_outlet": outlet}
 
 
 def _rail(context: Context) -> Values:
@@ -152,14 +159,11 @@ FIGURES: tuple[AnyFigure, ...] = (
     Figure(
         "injector.differential_kpa",
         "Pressure across the injectors",
-        "Δp = p_rail − p_manifold",
+        "Δp = p_rail − p_outlet",
         "gauge pressures",
-        (("p_rail", "Rail pressure", "rail_kpa"), ("p_manifold", "Manifold pressure", "manifold_kpa")),
-        lambda c: {
-            "p_rail": float(c.verdict.points.hydraulics.rail_kpa[PEAK]),
-            "p_manifold": c.verdict.target.boost_kpa,
-        },
-        lambda c, x: x["p_rail"] - x["p_manifold"],
+        (("p_rail", "Rail pressure", "rail_kpa"), ("p_outlet", "Pressure sprayed into", "manifold_kpa")),
+        _across,
+        lambda c, x: x["p_rail"] - x["p_outlet"],
     ),
     Figure(
         "injector.open_g_s",

@@ -4,7 +4,7 @@ from collections.abc import Callable
 
 from ...judge import TargetVerdict
 from ...physics import M3_S_PER_L_H, set_pressure_kpa, velocity_m_s, wide_open_drop_kpa, wide_open_k
-from ...solve import IDLE, PEAK, through_feed_m3_s
+from ...solve import IDLE, PEAK, packed, reference_kpa, through_feed_m3_s
 from .base import AnyFigure, Context, Figure, SystemFigure, Values
 
 DARCY = "Darcy–Weisbach; friction factor after Colebrook, laminar below Re 2040"
@@ -65,7 +65,7 @@ def _set(index: int) -> Callable[[Context], Values]:
         return {
             "base": regulator.base_kpa,
             "r": regulator.reference_ratio,
-            "p_man": float(context.verdict.points.manifold_kpa[index]),
+            "p_man": float(reference_kpa(packed(context.verdict.option), context.verdict.points.manifold_kpa)[index]),
         }
 
     return read
@@ -83,7 +83,7 @@ def _wide_open(context: Context) -> Values:
 _SET_INPUTS = (
     ("base", "Base pressure", "base_kpa"),
     ("r", "Reference ratio", "ratio"),
-    ("p_man", "Manifold pressure", "manifold_kpa"),
+    ("p_man", "Pressure in the reference line", "manifold_kpa"),
 )
 _FLOW_INPUTS = (("V̇", "Flow", "flow_l_h"), ("d", "True bore", "bore_mm"))
 
