@@ -105,6 +105,7 @@ CARBURETTOR_CASES = {"float-flooded", "float-dry", "needles-small", "deadhead-dr
 CASES = {
     "air-limited": lambda: build(None, a_target(power_kw=400, boost_kpa=60)),
     "compressor-limit": lambda: build(None, engine=Engine(displacement_l=2.5, cylinders=5, compressor_kg_s=0.2)),
+    "pulls-heat": direct("High altitude turbo", -1),
     "capacity-unused": direct("Direct-injected turbo four on a light blend", 3),
     "sensor-short": direct("Mild triple", -5),
     "sensor-start": direct("Mild triple", -4),

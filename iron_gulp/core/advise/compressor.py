@@ -4,6 +4,7 @@ from collections.abc import Iterator
 
 from ..judge import TargetVerdict
 from ..physics import corrected_air_kg_s
+from ..study import HEAT_OR_TURBO, pull_gain
 from .base import Context, Finding, Remedy, names
 
 UNUSED = 1.5  # fuel carried over what the compressor supports, from which it is money spent for nothing
@@ -77,4 +78,32 @@ def never_used(context: Context) -> Iterator[Finding]:
     )
 
 
-RULES = (compressor_limited, never_used)
+def more_boost_less_gain(context: Context) -> Iterator[Finding]:
+    """Two pulls of which the second gained less than half of what its boost promises."""
+    found, engine = pull_gain(context.build), context.build.engine
+    if found is None or found.kept >= HEAT_OR_TURBO:
+        return
+    yield Finding(
+        "pulls-heat",
+        "note",
+        "demand",
+        "More boost brought little power",
+        "From {low_kpa} to {high_kpa} the pressure ratio promises {expected_pct} more, {got_pct} came: it is the turbo "
+        "or heat, not fuel.",
+        "Past its best a compressor heats the charge rather than filling the engine; exhaust back pressure does the "
+        "same. Fuel parts for still more boost would not be used.",
+        {
+            "low_kpa": float(engine.pull_low_boost_kpa or 0.0),
+            "high_kpa": float(engine.pull_high_boost_kpa or 0.0),
+            "expected_pct": found.expected * 100.0,
+            "got_pct": found.got * 100.0,
+        },
+        (),
+        (
+            Remedy("Measure charge temperature and pressure before the turbine on both pulls"),
+            Remedy("Size for the boost of the better pull, or for a larger compressor"),
+        ),
+    )
+
+
+RULES = (compressor_limited, never_used, more_boost_less_gain)

@@ -185,8 +185,7 @@ def port_silent(context: Context) -> Iterator[Finding]:
         "high",
         "Nobody notices when the port side stops",
         "If the port side stops on {target_name}, the engine runs at {lean_factor} its mixture, at {left_lambda}, "
-        "with "
-        "{heat_pct} of its heat: full boost on a lean mixture.",
+        "with {heat_pct} of its heat: full boost on a lean mixture.",
         "The controller of the direct side sees its own rail in order. Only the mixture, or a watched port rail, tells.",
         {
             "target_name": verdict.target.name,

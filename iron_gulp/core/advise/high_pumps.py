@@ -2,6 +2,7 @@
 
 from collections.abc import Iterator
 from itertools import islice
+from math import isfinite
 
 from ..judge import TargetVerdict
 from ..model import Edit
@@ -136,11 +137,11 @@ def pump_short(context: Context) -> Iterator[Finding]:
     worst = over[0]
     direct = direct_of(worst)
     lean = lean_of(worst)
-    after = (
-        "the rail sinks to {rail_kpa} and the mixture goes lean by {lean_factor}"
-        if lean > 1.0005
-        else ("the rail sinks to {rail_kpa}; the mixture still holds")
-    )
+    after = "the rail sinks to {rail_kpa} and the mixture goes lean by {lean_factor}"
+    if lean <= 1.0005:
+        after = "the rail sinks to {rail_kpa}; the mixture still holds"
+    elif not isfinite(lean):
+        after = "a rail gets no fuel at all"
     yield Finding(
         "hp-short",
         "stop" if grave(over) else "warn",

@@ -202,8 +202,16 @@ class Engine(Model):
     in_groups = {
         "Idle": ("idle_rpm", "idle_manifold_kpa", "idle_ve_pct", "idle_lambda", "idle_air_g_s", "idle_fuel_kg_h"),
         "Compressor": ("compressor_kg_s", "compressor_known", "intake_c"),
+        "Two recorded pulls": ("pull_low_boost_kpa", "pull_low_power_kw", "pull_high_boost_kpa", "pull_high_power_kw"),
     }
-    when_empty = {"idle_air_g_s": "by VE", "idle_fuel_kg_h": "by VE", "compressor_kg_s": "not said"}
+    when_empty = {
+        "idle_air_g_s": "by VE",
+        "idle_fuel_kg_h": "by VE",
+        "compressor_kg_s": "not said",
+        **dict.fromkeys(
+            ("pull_low_boost_kpa", "pull_low_power_kw", "pull_high_boost_kpa", "pull_high_power_kw"), "not said"
+        ),
+    }
 
     cycle: Literal["four-stroke, spark ignition", "two-stroke", "rotary", "diesel", "gas"] = Field(
         "four-stroke, spark ignition", title="Engine cycle"
@@ -222,6 +230,10 @@ class Engine(Model):
     compressor_kg_s: float | None = Field(None, ge=0.01, le=10, title="Air at most, corrected to 15 °C and 101.3 kPa")
     compressor_known: Literal["from its map", "never seen more"] = Field("from its map", title="Known")
     intake_c: float = Field(25.0, ge=-40, le=80, title="Air before it")
+    pull_low_boost_kpa: float | None = Field(None, ge=-50, le=600, title="Lower boost")
+    pull_low_power_kw: float | None = Field(None, ge=1, le=5000, title="gave")
+    pull_high_boost_kpa: float | None = Field(None, ge=-50, le=600, title="Higher boost")
+    pull_high_power_kw: float | None = Field(None, ge=1, le=5000, title="gave")
 
     @model_validator(mode="after")
     def _speeds(self) -> Self:
@@ -235,6 +247,9 @@ class Engine(Model):
         most, logged = self.compressor_kg_s, self.idle_air_g_s
         if most is not None and logged is not None and most * 1000.0 < logged:
             raise ValueError(f"a compressor ceiling of {most:g} kg/s lies below the {logged:g} g/s already logged")
+        low, high = self.pull_low_boost_kpa, self.pull_high_boost_kpa
+        if low is not None and high is not None and high <= low:
+            raise ValueError(f"two pulls compare a lower boost with a higher one: {high:g} kPa is not above {low:g} kPa")
         return self
 
 

@@ -9,6 +9,7 @@ from .lap import Lap, surge_lap
 from .legs import legs
 from .offered import end_rise_kpa, lift_rise_kpa, offered, working_kpa
 from .operating import Conditions, judge_at, of_target
+from .pulls import HEAT_OR_TURBO, PullGain, pull_gain
 from .references import Arranged, every_arrangement
 from .sizes import Neighbour, neighbours
 from .staging import (
@@ -27,6 +28,7 @@ from .supply import stacked_supply
 from .sweeps import Sweep
 
 __all__ = [
+    "HEAT_OR_TURBO",
     "Arranged",
     "BottleTest",
     "Comparison",
@@ -36,6 +38,7 @@ __all__ = [
     "Lap",
     "Neighbour",
     "Place",
+    "PullGain",
     "Reading",
     "Sprayed",
     "Stages",
@@ -55,6 +58,7 @@ __all__ = [
     "offered",
     "operating_field",
     "propose",
+    "pull_gain",
     "sprayed",
     "stacked_supply",
     "stages_of",

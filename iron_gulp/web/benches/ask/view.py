@@ -2,12 +2,24 @@
 
 from markupsafe import Markup
 
+from iron_gulp.core.study import pull_gain
+
 from ...parts.page import Page
 from .picture import asked
 
 
 class View(Page):
     """Car, engine and targets."""
+
+    def pulls(self) -> str:
+        """What two recorded pulls say, or nothing."""
+        found = pull_gain(self.build)
+        if found is None:
+            return ""
+        expected, got, kept = (
+            self.quantity(share * 100.0, "gain_pct") for share in (found.expected, found.got, found.kept)
+        )
+        return f"The pressure ratio promises {expected} more power; {got} came, {kept} of it."
 
     def picture(self) -> Markup:
         """Targets on power against ethanol."""

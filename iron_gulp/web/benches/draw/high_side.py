@@ -97,12 +97,12 @@ def _rail(
     element = Element(
         "direct rail",
         f"Rail {number + 1}, {pressure}" if rails > 1 else f"Direct rail {pressure}",
-        ("", window, state if lean <= 1.0005 else f"λ × {lean:.3f}"),
+        ("", window, state if lean <= 1.0005 else f"λ {text(lean, 'lean_factor')}"),
         (
             ("rail", pressure),
             ("state", state),
             ("window", window),
-            ("mixture", f"× {lean:.3f}"),
+            ("mixture", text(lean, "lean_factor")),
             ("injectors", high.injectors.part.name),
         ),
         "direct injectors" if number == 0 else None,

@@ -53,7 +53,7 @@ class View(Page):
                 _words(rail, PEAK),
                 self.quantity(float(rail.rail_kpa[PEAK]), "rail_kpa"),
                 self.quantity(float(rail.delivered_kg_s[PEAK]) * 3600.0, "fuel_kg_h"),
-                f"× {float(rail.lambda_factor[PEAK]):.3f}",
+                self.quantity(float(rail.lambda_factor[PEAK]), "lean_factor"),
                 f"{float(rail.window_used[PEAK]) * 100:.0f}\u00a0%",
             ]
             for number, rail in enumerate(direct.rails, start=1)
