@@ -6,13 +6,13 @@ from dataclasses import dataclass
 from threading import Lock
 from typing import Any
 
-from iron_gulp.core.model import Build, Edit, EditError, Problem, apply, value_at
+from iron_gulp.core.model import Build, Edit, EditError, Problem, apply, fitting, value_at
 from iron_gulp.storage import BuildRepository, Conflict
 from iron_gulp.units import BenchUnits
 
 from . import changing
 from .bearing import within_what_is_borne
-from .fields import BadValue, field_at, read_field
+from .fields import BadValue, field_at, model_at, read_field
 from .judging import ShelfHolder, judged, parsed, plan_of, written
 
 ATTEMPTS = 20
@@ -65,8 +65,11 @@ class Edits:
             part = self._shelf_of.shelf.part(kind, shelf_id)
         except KeyError:
             return Outcome(False, path, shelf_id, "the shelf holds no such part")
-        plain = part.model_dump(mode="json")
-        return self._structural(build_id, base, lambda build: [(path, plain)], f"fitted {part.name}", path)
+        try:
+            edits = fitting(path, model_at(path), part)
+        except BadValue as error:
+            return Outcome(False, path, shelf_id, str(error))
+        return self._structural(build_id, base, lambda build: edits, f"fitted {part.name}", path)
 
     def remedy(self, build_id: int, base: int, option_id: str, finding: int, code: str, index: int) -> Outcome:
         """Try remedy `index` of finding number `finding`, as found on revision `base`. Raises NotFound."""

@@ -132,7 +132,11 @@ def added_to_option(shelf: Shelf, option: dict[str, Any], what: str) -> list[tup
 
 # What an added component starts from beside its model's own defaults; `part` names a part of the shelf.
 _START: dict[str, dict[str, Any]] = {
-    "sensors": {"name": "Rail pressure sensor"},
+    "sensors": {
+        "shelf_id": "sensor-low-1000",
+        "name": "Fuel pressure sensor, to 1000 kPa",
+        "provenance": "generic data in preferred numbers",
+    },
     "feed_passages": {"name": "Hanger tube", "bore_mm": 7.0, "length_m": 0.3, "k_sum": 1.5},
     "return_passages": {"name": "Hanger tube", "bore_mm": 7.0, "length_m": 0.3, "k_sum": 1.5},
     "filter": {"part": "filter-glass-10-500"},

@@ -15,7 +15,9 @@ from iron_gulp.core.model import (
     Model,
     Part,
     PumpPart,
+    RailPart,
     RegulatorPart,
+    SensorPart,
 )
 
 AnyPart = TypeVar("AnyPart", bound=Part)
@@ -32,6 +34,8 @@ class _ShelfFile(Model):
     filters: tuple[FilterPart, ...]
     high_pumps: tuple[HighPumpPart, ...]
     direct_injectors: tuple[DirectInjectorPart, ...]
+    rails: tuple[RailPart, ...]
+    sensors: tuple[SensorPart, ...]
 
 
 class Shelf:
@@ -68,6 +72,8 @@ class Shelf:
                 filters=(*has.filters, *mine(FilterPart)),
                 high_pumps=(*has.high_pumps, *mine(HighPumpPart)),
                 direct_injectors=(*has.direct_injectors, *mine(DirectInjectorPart)),
+                rails=(*has.rails, *mine(RailPart)),
+                sensors=(*has.sensors, *mine(SensorPart)),
             )
         )
 

@@ -282,3 +282,24 @@ def test_control_characters_are_dropped_and_html_is_only_text():
     assert read_field("name", "a\x00b\x1b<i>", METRIC) == "ab<i>"
     with pytest.raises(BadValue):
         read_field("name", "\x00", METRIC)
+
+
+def test_a_rail_and_a_sensor_of_the_shelf_keep_what_is_their_place(workshop, one):
+    def option():
+        return workshop.judging.bench(one).build.options[0]
+
+    def base():
+        return workshop.judging.bench(one).stored.number
+
+    where = f"options/{option().id}"
+    assert workshop.edits.edit(one, base(), f"{where}/rail/count", "2", METRIC).ok
+    assert workshop.edits.choose_part(one, base(), f"{where}/rail", "rails", "rail-20-800").ok
+    assert (option().rail.count, option().rail.bore_mm, option().rail.shelf_id) == (2, 20.0, "rail-20-800")
+    assert workshop.edits.add(one, base(), "sensors", option().id).ok
+    sensor = option().sensors[0]
+    assert workshop.edits.choose_part(one, base(), f"{where}/sensors/{sensor.id}", "sensors", "sensor-map-315").ok
+    fitted = option().sensors[0]
+    assert (fitted.id, fitted.read_by, fitted.measures) == (sensor.id, sensor.read_by, "manifold pressure")
+    assert fitted.reads_to_kpa == 315.0
+    assert not workshop.edits.choose_part(one, base(), f"{where}/rail", "pumps", "pump-250").ok
+    assert not workshop.edits.choose_part(one, base(), f"{where}/nothing", "rails", "rail-20-800").ok

@@ -4,7 +4,7 @@ from collections.abc import Iterator
 from itertools import permutations
 
 from ..judge import air_status
-from ..model import COLDEST_C, FittedPart, Station, cold_start_rvp_kpa, parts_of
+from ..model import COLDEST_C, FittedPart, Station, cold_start_rvp_kpa, fitting, parts_of
 from .base import Context, Finding, Remedy, names
 
 ALCOHOL_FROM_PCT, STRONG_PCT = 15.0, 50.0
@@ -179,7 +179,8 @@ def _fit_part(context: Context, one: FittedPart) -> Remedy:
     other = context.catalogue.fit_for_alcohol(one.part)
     if other is None:
         return Remedy("Choose a part fit for alcohol")
-    return Remedy("Fit {part}", ((context.path(one.path), other.model_dump(mode="json")),), {"part": other.name})
+    edits = fitting(context.path(one.path), type(one.part), other)
+    return Remedy("Fit {part}", tuple(edits), {"part": other.name})
 
 
 def alcohol_fitness(context: Context) -> Iterator[Finding]:

@@ -4,7 +4,7 @@ from collections.abc import Iterator
 
 import numpy as np
 
-from ..model import Sensor
+from ..model import Sensor, fitting
 from ..physics import M3_S_PER_L_H
 from ..solve import PEAK, through_feed_m3_s
 from .base import Context, Finding, Remedy
@@ -19,7 +19,6 @@ def too_short(context: Context) -> Iterator[Finding]:
         worst = _worst_kpa(context, sensor)
         if worst is None or sensor.reads_to_kpa >= worst:
             continue
-        fit = round(worst * ROOM, -1)
         yield Finding(
             "sensor-short",
             "note" if sensor.read_by == "logger alone" else "warn",
@@ -36,14 +35,25 @@ def too_short(context: Context) -> Iterator[Finding]:
                 "reader": f"the {sensor.read_by.removesuffix(' alone')}",
             },
             (),
-            (
-                Remedy(
-                    "Fit one that reads up to {fit_kpa}, and tell its scaling to who reads it",
-                    ((context.path(f"sensors/{sensor.id}/reads_to_kpa"), fit),),
-                    {"fit_kpa": fit},
-                ),
-            ),
+            (_longer(context, sensor, worst),),
         )
+
+
+def _longer(context: Context, sensor: Sensor, worst_kpa: float) -> Remedy:
+    """The shortest range of the shelf that reaches, with room, what is to be read; a figure where there is none."""
+    reach = worst_kpa * ROOM
+    alike = [one for one in context.catalogue.sensors if one.measures == sensor.measures and one.reads_to_kpa >= reach]
+    path = context.path(f"sensors/{sensor.id}")
+    if not alike:
+        fit = round(reach, -1)
+        return Remedy(
+            "Fit one that reads up to {fit_kpa}, and tell its scaling to who reads it",
+            ((f"{path}/reads_to_kpa", fit),),
+            {"fit_kpa": fit},
+        )
+    other = min(alike, key=lambda one: one.reads_to_kpa)
+    edits = tuple(fitting(path, type(sensor), other))
+    return Remedy("Fit {sensor}, and tell its scaling to who reads it", edits, {"sensor": other.name})
 
 
 def _worst_kpa(context: Context, sensor: Sensor) -> float | None:

@@ -65,6 +65,7 @@ from .makeup import (
     Station,
     element_at,
     fitted,
+    fitting,
     parts_of,
     restrictions,
     shelf_kind,
@@ -83,7 +84,9 @@ from .parts import (
     Part,
     PumpCurve,
     PumpPart,
+    RailPart,
     RegulatorPart,
+    SensorPart,
 )
 from .rates import GENERIC_RATES, Rates
 from .sensors import EthanolSensor, Sensor
@@ -152,6 +155,7 @@ __all__ = [
     "PumpGroup",
     "PumpPart",
     "Rail",
+    "RailPart",
     "RailTarget",
     "Rates",
     "Regulator",
@@ -159,6 +163,7 @@ __all__ = [
     "Restriction",
     "Section",
     "Sensor",
+    "SensorPart",
     "Split",
     "Station",
     "Suction",
@@ -175,6 +180,7 @@ __all__ = [
     "element_at",
     "expected_bsfc_kg_kwh",
     "fitted",
+    "fitting",
     "flow_at",
     "flow_at_400_kpa",
     "free_flow",

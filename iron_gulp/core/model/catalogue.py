@@ -15,7 +15,9 @@ from .parts import (
     LinePart,
     Part,
     PumpPart,
+    RailPart,
     RegulatorPart,
+    SensorPart,
 )
 
 
@@ -30,6 +32,8 @@ class Catalogue:
     filters: tuple[FilterPart, ...] = ()
     high_pumps: tuple[HighPumpPart, ...] = ()
     direct_injectors: tuple[DirectInjectorPart, ...] = ()
+    rails: tuple[RailPart, ...] = ()
+    sensors: tuple[SensorPart, ...] = ()
 
     def injectors_above(self, flow_at_300_kpa: float) -> Iterator[InjectorPart]:
         """Injectors that flow more than this (cc/min at 300 kPa), smallest first."""
@@ -58,10 +62,11 @@ class Catalogue:
 
     def fit_for_alcohol(self, part: Part) -> Part | None:
         """The part of the same kind nearest in size that is fit for alcohol; None when the shelf has none."""
-        size, kind = _SIZES[type(part)], type(part)
+        kind = next(one for one in _SIZES if isinstance(part, one))
+        size = _SIZES[kind]
         own = size(part)
         every: tuple[Part, ...] = (*self.pumps, *self.injectors, *self.lines, *self.regulators, *self.filters)
-        every = (*every, *self.high_pumps, *self.direct_injectors)
+        every = (*every, *self.high_pumps, *self.direct_injectors, *self.rails, *self.sensors)
         fit = [one for one in every if type(one) is kind and one.alcohol_ok and _stands_in(one, part)]
         return min(fit, key=lambda one: abs(log(max(size(one), 1e-6) / max(own, 1e-6))), default=None)
 
@@ -178,4 +183,6 @@ _SIZES: dict[type[Part], Callable[[Any], float]] = {
     FilterPart: lambda part: float(part.rated_flow_l_h),
     HighPumpPart: a_turn_mm3,
     DirectInjectorPart: at_10_mpa,
+    RailPart: lambda part: float(part.bore_mm),
+    SensorPart: lambda part: float(part.reads_to_kpa),
 }

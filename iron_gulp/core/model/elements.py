@@ -14,6 +14,7 @@ from .parts import (
     Model,
     Name,
     PumpPart,
+    RailPart,
     RegulatorPart,
 )
 
@@ -267,13 +268,11 @@ class Split(Model):
         return self
 
 
-class Rail(Model):
-    """Rail or rails, for the drop along them and the pulsation estimate."""
+class Rail(RailPart):
+    """Rail or rails as fitted, for the drop along them and the pulsation estimate."""
 
     count: int = Field(1, ge=1, le=4, title="Rails")
     entry: Literal["at the end", "in the centre"] = Field("at the end", title="Feed enters")
-    bore_mm: float = Field(14.0, ge=2, le=60, title="Rail bore")
-    length_m: float = Field(0.45, ge=0.02, le=5, title="Rail length")
 
 
 class Carburettor(Model):

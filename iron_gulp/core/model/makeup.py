@@ -9,6 +9,7 @@ from dataclasses import dataclass
 from typing import Any, Literal, NamedTuple
 
 from .build import Option
+from .edits import Edit
 from .elements import Restriction
 from .parts import (
     DirectInjectorPart,
@@ -18,7 +19,9 @@ from .parts import (
     LinePart,
     Part,
     PumpPart,
+    RailPart,
     RegulatorPart,
+    SensorPart,
 )
 
 Station = Literal["fuel", "pump", "feed", "high", "injectors", "demand", "regulator"]
@@ -295,6 +298,8 @@ SHELF_KINDS: dict[str, type[Part]] = {
     "filters": FilterPart,
     "high_pumps": HighPumpPart,
     "direct_injectors": DirectInjectorPart,
+    "rails": RailPart,
+    "sensors": SensorPart,
 }
 
 
@@ -318,6 +323,14 @@ class FittedPart(NamedTuple):
 def shelf_kind(part_class: type[Part]) -> str:
     """The shelf that holds a class of part. Raises StopIteration for none."""
     return next(kind for kind, one in SHELF_KINDS.items() if issubclass(part_class, one))
+
+
+def fitting(path: str, place: type[Any], part: Part) -> list[Edit]:
+    """Edits that fit a shelf part at a path; a place that says more than the part keeps what is its own."""
+    plain = part.model_dump(mode="json")
+    if place in SHELF_KINDS.values():
+        return [(path, plain)]
+    return [(f"{path}/{name}", value) for name, value in plain.items()]
 
 
 def element_at(option: Option, path: str) -> Any:

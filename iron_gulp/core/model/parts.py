@@ -156,6 +156,26 @@ class InjectorPart(Part):
         return self
 
 
+class RailPart(Part):
+    """A port rail as sold."""
+
+    name: Name = Field("Rail", title="Description")
+    bore_mm: float = Field(14.0, ge=2, le=60, title="Rail bore")
+    length_m: float = Field(0.45, ge=0.02, le=5, title="Rail length")
+
+
+class SensorPart(Part):
+    """A pressure sensor as sold. A manifold sensor reads absolute pressure, a rail sensor gauge."""
+
+    name: Name = Field("Pressure sensor", title="Description")
+    measures: Literal["manifold pressure", "low rail pressure", "direct rail pressure"] = Field(
+        "low rail pressure", title="Reads"
+    )
+    reads_to_kpa: float = Field(1_000.0, ge=50, le=120_000, title="up to")
+    low_kpa: float = Field(0.0, ge=-100, le=100_000, title="from")
+    supply: Literal["5 V", "battery"] = Field("5 V", title="Supply")
+
+
 class LinePart(Part):
     """A hose or tube as sold."""
 

@@ -4,22 +4,15 @@ from typing import Literal
 
 from pydantic import Field
 
-from .parts import Identifier, Model, Name
+from .parts import Identifier, Model, SensorPart
 
 
-class Sensor(Model):
-    """A pressure sensor. A manifold sensor reads absolute pressure, a rail sensor gauge."""
+class Sensor(SensorPart):
+    """A pressure sensor in its place, and who reads it."""
 
-    not_asked = ("id",)
+    not_asked = ("id", "shelf_id", "name", "provenance", "alcohol_ok")
 
     id: Identifier
-    name: Name = Field("Pressure sensor", title="Sensor")
-    measures: Literal["manifold pressure", "low rail pressure", "direct rail pressure"] = Field(
-        "low rail pressure", title="Reads"
-    )
-    reads_to_kpa: float = Field(1_000.0, ge=50, le=120_000, title="up to")
-    low_kpa: float = Field(0.0, ge=-100, le=100_000, title="from")
-    supply: Literal["5 V", "battery"] = Field("5 V", title="Supply")
     read_by: Literal["engine controller", "port controller", "logger alone"] = Field("engine controller", title="Read by")
 
 

@@ -15,7 +15,10 @@ from ..model import (
     LinePart,
     Part,
     PumpPart,
+    Rail,
+    RailPart,
     RegulatorPart,
+    SensorPart,
 )
 from ..physics import (
     M3_S_PER_L_H,
@@ -34,10 +37,12 @@ from ..physics import (
     wide_open_k,
 )
 from ..physics import high_pressure as hp
+from ..solve import rail_drop_kpa
 
 POINTS = 41
 ETHANOL, TEMP_C = 0.60, 30.0  # parts are compared on E60 at 30 °C
 LINE_M = 4.0
+RAIL_L_H = 400.0  # rails are compared up to this flow
 HOT_C, CAM_RPM, INLET_KPA, BULK_MPA = 60.0, 6500.0, 500.0, 1100.0  # what high-pressure parts are compared at
 SPEED_M_S = 4.0  # the widest line of a comparison is followed up to this velocity
 _AnyPart = TypeVar("_AnyPart", bound=Part)
@@ -128,6 +133,13 @@ def compare(parts: Sequence[Part]) -> list[Comparison]:
     if direct:
         rail = Axis("Rail above the cylinder", "rail_kpa")
         return [_chart("Held open on E60 at 60 °C", rail, Axis("Flow", "open_g_s"), direct, _direct_injector)]
+    rails, sensors = _of(RailPart, parts), _of(SensorPart, parts)
+    if rails:
+        title = "Drop along the rail fed at its end, all drawn off on the way, E60 at 30 °C"
+        return [_chart(title, FLOW, DROP, rails, _rail)]
+    if sensors:
+        span = Axis("Signal, of its span", "signal_pct")
+        return [_chart("Where each begins and ends", Axis("Pressure", "pressure_kpa"), span, sensors, _sensor)]
     if filters:
         top = 1.2 * max(part.rated_flow_l_h for part in filters)
         return [_chart("Drop when clean", FLOW, DROP, filters, partial(_filter, top_l_h=top))]
@@ -191,6 +203,20 @@ def _line(part: LinePart, top_l_h: float) -> _Points:
         part.roughness_um,
     )
     return flow, drop
+
+
+def _rail(part: RailPart) -> _Points:
+    fuel = blend(ETHANOL, TEMP_C)
+    flow = floats(np.linspace(0.0, RAIL_L_H, POINTS))
+    rail = Rail(bore_mm=part.bore_mm, length_m=part.length_m)
+    drop = [
+        rail_drop_kpa(rail, one * M3_S_PER_L_H, float(fuel.density_kg_m3), float(fuel.viscosity_mpa_s)) for one in flow
+    ]
+    return flow, floats(drop)
+
+
+def _sensor(part: SensorPart) -> _Points:
+    return floats([part.low_kpa, part.reads_to_kpa]), floats([0.0, 100.0])
 
 
 def _regulator(part: RegulatorPart, top_l_h: float) -> _Points:

@@ -5,8 +5,8 @@ from dataclasses import dataclass
 from typing import Any
 
 from iron_gulp.core.account import FIGURES
-from iron_gulp.core.model import Build, Calibration, Option, PumpGroup, dump, stations_of
-from iron_gulp.services.fields import field_at
+from iron_gulp.core.model import Build, Calibration, Option, Part, PumpGroup, dump, stations_of
+from iron_gulp.services.fields import field_at, model_at
 from iron_gulp.services.workshop import Bench, NotFound, Workshop
 from iron_gulp.shelf import KINDS, Shelf
 from iron_gulp.units import BenchUnits
@@ -94,6 +94,8 @@ def of_build(bench: Bench, shelf: Shelf) -> Iterator[Hit]:
     for path, page_key in _fields(bench.build, bench.option, bench.verdict.target.id):
         holder, _, name = path.rpartition("/")
         spec = field_at(path)
+        if name == "name" and issubclass(model_at(holder), Part):
+            continue  # chosen from the shelf, not typed
         shown = any(path in group.paths for group in asked.groups(holder)) or name in LAID_OUT
         if shown and spec.kind != "other":
             yield Hit(f"{spec.title}, {_place(path)}", "field", f"{start}/{page_key}{where}#f-{path.replace('/', '-')}")

@@ -28,6 +28,8 @@ SHOWN = {
     "regulators": ("min_base_kpa", "max_base_kpa", "capacity_l_h", "max_pressure_kpa"),
     "filters": ("grade_um", "rated_flow_l_h", "rated_drop_kpa"),
     "high_pumps": ("driven", "bore_mm", "lift_mm", "lobes", "max_rail_kpa"),
+    "rails": ("bore_mm", "length_m"),
+    "sensors": ("measures", "low_kpa", "reads_to_kpa", "supply"),
     "direct_injectors": ("rated_flow_cc_min", "rated_pressure_kpa", "min_pulse_ms", "max_rail_kpa"),
 }
 BOTTLE_ROWS = 6
