@@ -35,9 +35,9 @@ def _pulse(index: int) -> Callable[[Context], Values]:
             injector_count(context.build, _fitted(context)),
         )
         effective = float(points.effective_ms[index])
-        per_cycle_g = float(points.demand_kg_s[index]) * 1e3 / count * 120.0 / float(points.rpm[index])
+        per_cycle_g = float(points.metered_kg_s[index]) * 1e3 / count * 120.0 / float(points.rpm[index])
         return {
-            "ṁ": float(points.demand_kg_s[index]) * 3600.0,
+            "ṁ": float(points.metered_kg_s[index]) * 3600.0,
             "N": count,
             "n": float(points.rpm[index]),
             # The flow the pulse is meant for: the controller does not know of a sunk rail.
@@ -88,9 +88,11 @@ def _across(context: Context) -> Values:
 
 def _rail(context: Context) -> Values:
     rail, fuel, hyd = context.verdict.option.rail, context.verdict.fuel, context.verdict.points.hydraulics
-    joined = rails_joined(context.verdict.option)
+    joined, direct = rails_joined(context.verdict.option), context.verdict.points.direct
+    # What high-pressure pumps draw leaves at the node, before the port rail.
+    drawn = 0.0 if direct is None else sum(float(one.delivered_kg_s[PEAK]) for one in direct.pumps) / fuel.density_kg_m3
     return {
-        "V̇": float((hyd.supply_m3_s if joined else hyd.delivered_m3_s)[PEAK]) / M3_S_PER_L_H,
+        "V̇": (float((hyd.supply_m3_s if joined else hyd.delivered_m3_s)[PEAK]) - drawn) / M3_S_PER_L_H,
         "V̇_e": float(hyd.bypass_m3_s[PEAK]) / M3_S_PER_L_H if joined else 0.0,
         "d": rail.bore_mm,
         "L": rail.length_m,

@@ -40,7 +40,7 @@ class View(Page):
         rows = []
         for verdict in self.bench.judged.verdicts:
             one = sprayed(told, verdict)
-            lasts = "–" if one.flow_kg_s <= 0 else self.quantity(one.minutes * 60.0, "lasts_s")
+            lasts = "–" if one.flow_kg_s <= 0 else f"{one.minutes:.0f}\u00a0min"
             rows.append(
                 [
                     verdict.target.name,

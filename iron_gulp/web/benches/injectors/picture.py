@@ -50,6 +50,9 @@ def cycle_bars(
     for number, (verdict, (effective, dead)) in enumerate(zip(verdicts, pulses, strict=True)):
         y = below + number * ROW + 6
         _name(sketch, y, verdict, chosen)
+        if float(verdict.points.metered_kg_s[IDLE]) <= 0:
+            sketch.text(milli.at(0) + 5, y + 12, "at rest, the direct side idles alone", "s-small")
+            continue
         least = milli.at(dead + smallest)
         sketch.bar(milli.at(0), milli.at(dead), y, 16, "hatch")
         sketch.bar(milli.at(dead), milli.at(dead + effective), y, 16, "over" if effective < smallest else "fuel")
