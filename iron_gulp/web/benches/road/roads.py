@@ -158,7 +158,7 @@ def _picture(bench: Bench, roads: list[Road], units: BenchUnits) -> Markup:
 
 def _target(sketch: Sketch, x: float, y: float, target: Target, hardest: Target) -> None:
     sketch.point(x, y, target.name, target is hardest)
-    sketch.text(x + 9, y - 7, target.name, "s-small")
+    sketch.text(x + 9, y - 7, target.name, "s-small s-haloed")
 
 
 @dataclass(frozen=True)
