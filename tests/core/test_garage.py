@@ -2,6 +2,7 @@
 
 import pytest
 
+from iron_gulp.core.advise import put_right
 from iron_gulp.core.advise.registry import find_troubles
 from iron_gulp.core.judge import judge_all
 from iron_gulp.core.model import apply
@@ -76,3 +77,20 @@ def test_stops_and_checks_are_the_same_without_the_notes(name):
         assert [(each.code, each.severity, dict(each.values)) for each in alone] == [
             (each.code, each.severity, dict(each.values)) for each in troubles(one)
         ]
+
+
+ASKS = [(1.25, None), (1.8, None), (1.2, 60.0), (1.0, 85.0)]
+
+
+@pytest.mark.parametrize(("factor", "ethanol_pct"), ASKS)
+@pytest.mark.parametrize("name", [name for name, data in CARS.items() if "high" in data])
+def test_more_asked_of_a_direct_injected_car_is_put_right(name, factor, ethanol_pct):
+    """More power with the boost that makes it, or a stronger blend: hardware answers, nothing worse stays behind."""
+    asked = car(name)
+    for target in asked.targets:
+        whole = (target.boost_kpa + asked.car.barometer_kpa) * factor
+        edits = {"power_kw": round(target.power_kw * factor, 1), "boost_kpa": round(whole - asked.car.barometer_kpa, 1)}
+        edits |= {} if ethanol_pct is None else {"ethanol_pct": ethanol_pct}
+        asked = apply(asked, [(f"targets/{target.id}/{key}", value) for key, value in edits.items()])
+    plan = put_right(asked, "o1", SHELF.catalogue)
+    assert [one.code for one in troubles(apply(asked, list(plan.edits)))] == []
