@@ -68,7 +68,7 @@ _BY_SUFFIX: dict[str, Quantity] = {
     "k_h": Quantity("", "K/h", "K/h", 1),
     "kj_kg_k": Quantity("", "kJ/(kg K)", "kJ/(kg K)", 2),
     "g": Quantity("", "g", "g", 2),
-    "hz": Quantity("", "Hz", "Hz", 0),
+    "hz": Quantity("", "Hz", "Hz", 1),
 }
 _BY_NAME = {"displacement_l": Quantity("displacement", "L", "L", 2)}
 PLAIN = Quantity("", "", "", 2)

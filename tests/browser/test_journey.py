@@ -275,7 +275,9 @@ def test_an_unreachable_server_is_said_and_nothing_typed_is_lost(page, server):
 @pytest.mark.parametrize("key", ["garage", *PAGES])
 def test_a_page_is_accessible_by_day_and_night_and_fits_every_width(page, key):
     direct = key in ("high", "road")  # what is of direct injection alone is looked at on a car that has it
-    page.goto("/" if key == "garage" else f"/builds/{DUNLIN if direct else CURLEW}/{key}" + "?target=later" * (not direct))
+    page.goto(
+        "/" if key == "garage" else f"/builds/{DUNLIN if direct else CURLEW}/{key}" + "?target=later" * (not direct)
+    )
     settle(page)
     # By night nothing but the colours is another.
     for theme, rules in (("light", {}), ("dark", {"runOnly": ["color-contrast"]})):

@@ -2,7 +2,7 @@
 
 from collections.abc import Hashable, Iterator, Sequence
 from functools import partial
-from itertools import pairwise
+from itertools import combinations, pairwise
 from math import ceil
 
 import numpy as np
@@ -11,10 +11,11 @@ from ..judge import TargetVerdict
 from ..model import Build, Edit, Option, Target
 from ..physics import key_of
 from ..solve import PEAK, meters_of, packed
-from ..study import Stages, propose, stages_of_each
+from ..study import Loop, Stages, following, loops, propose, stages_of_each
 from .base import Context, Finding, Remedy, names
 
 BIG_STEP_KPA = 15.0
+NEAR = 2.0  # loops whose crossovers lie closer than this factor answer each other
 LIFT_OFF_KPA = 50.0
 STEADY_S = 0.5
 # What a signal swings by on a running engine, class figures in the unit of the condition.
@@ -358,29 +359,48 @@ def lift_off(context: Context) -> Iterator[Finding]:
 
 
 def two_controllers(context: Context) -> Iterator[Finding]:
-    """Several groups, each with a speed controller closed on the same rail pressure."""
-    option = context.option
-    following = [group for group in option.pumps if group.drive == "follows the rail"]
-    if option.regulator.arrangement != "returnless, speed-controlled" or len(following) < 2:
+    """Several groups, each with a speed controller closed on the same rail pressure, unless their loops lie apart."""
+    groups = following(context.option)
+    if len(groups) < 2:
         return
+    known = [pair for verdict in context.verdicts for pair in combinations(loops(verdict), 2)]
+    told = all(group.gain_pct_kpa is not None and group.reset_s is not None for group in groups)
+    near = [pair for pair in known if max(_hz(pair)) < NEAR * min(_hz(pair))]
+    if told and not near:
+        return
+    values: dict[str, float | str] = {"count": str(len(groups))}
+    text = "{count} groups follow the same rail pressure. With gain and reset of each its loop is worked out here."
+    slower: tuple[Remedy, ...] = ()
+    if near:
+        pair = near[0]
+        values |= {"first": pair[0].group.part.name, "second": pair[1].group.part.name}
+        values |= {"first_hz": pair[0].crossover_hz, "second_hz": pair[1].crossover_hz}
+        text = (
+            "{first} and {second} follow the same rail pressure; their loops cross over near {first_hz} and {second_hz}, "
+            "an estimate: within a factor of two each answers the other."
+        )
+        slower = (Remedy("Or lower the gain of one until its loop is three times slower"),)
+    one_follows = Remedy(
+        "Let only {group} follow the rail",
+        tuple((context.path(f"pumps/{group.id}/drive"), "always full speed") for group in groups[1:]),
+        {"group": groups[0].part.name},
+    )
     yield Finding(
         "controllers-fight",
         "note",
         "pump",
         "Two speed controllers on one rail",
-        "{count} groups follow the same rail pressure.",
+        text,
         "Two controllers closed on one pressure can fight and oscillate. Let one group follow it and run the others at "
-        "full speed from a condition.",
-        {"count": str(len(following))},
+        "full speed from a condition, part the supplies, or take a mechanical regulator.",
+        values,
         (),
-        (
-            Remedy(
-                "Let only {group} follow the rail",
-                tuple((context.path(f"pumps/{group.id}/drive"), "always full speed") for group in following[1:]),
-                {"group": following[0].part.name},
-            ),
-        ),
+        (one_follows, *slower),
     )
+
+
+def _hz(pair: tuple[Loop, Loop]) -> list[float]:
+    return [one.crossover_hz for one in pair]
 
 
 RULES = (

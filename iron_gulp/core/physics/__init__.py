@@ -2,6 +2,7 @@
 
 from . import auxiliary, demand, fuels, high_pressure, injectors, lines
 from .arrays import ATM_KPA, G_M_S2, KPA, M3_S_PER_L_H, Floats, Number, floats, level
+from .control import HOSE_STIFFNESS_PA, crossover_rad_s, lag_s
 from .demand import (
     KG_KWH_PER_LB_HPH,
     air_kg_s,
@@ -51,6 +52,7 @@ __all__ = [
     "ETHANOL",
     "GASOLINE",
     "G_M_S2",
+    "HOSE_STIFFNESS_PA",
     "KG_KWH_PER_LB_HPH",
     "KPA",
     "KPA_PER_PSI",
@@ -81,6 +83,7 @@ __all__ = [
     "blend_lambda",
     "corrected_air_kg_s",
     "crank_power_kw",
+    "crossover_rad_s",
     "current_a",
     "dead_time_ms",
     "demand",
@@ -100,6 +103,7 @@ __all__ = [
     "injectors",
     "join",
     "key_of",
+    "lag_s",
     "level",
     "line_drop_kpa",
     "lines",

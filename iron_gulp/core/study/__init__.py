@@ -7,6 +7,7 @@ from .comparing import Comparison, compare
 from .high_limits import HighLimits, high_limits
 from .lap import Lap, surge_lap
 from .legs import legs
+from .loops import Loop, following, line_volume_m3, loops
 from .offered import end_rise_kpa, lift_rise_kpa, offered, working_kpa
 from .operating import Conditions, judge_at, of_target
 from .pulls import HEAT_OR_TURBO, PullGain, pull_gain
@@ -36,6 +37,7 @@ __all__ = [
     "Field",
     "HighLimits",
     "Lap",
+    "Loop",
     "Neighbour",
     "Place",
     "PullGain",
@@ -48,10 +50,13 @@ __all__ = [
     "compare",
     "end_rise_kpa",
     "every_arrangement",
+    "following",
     "high_limits",
     "judge_at",
     "legs",
     "lift_rise_kpa",
+    "line_volume_m3",
+    "loops",
     "missing_stages",
     "neighbours",
     "of_target",
