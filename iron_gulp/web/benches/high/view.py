@@ -1,6 +1,7 @@
 """The high-side bench: rail, pumps, their feed, direct injectors, and who delivers where port injectors help."""
 
 from functools import cached_property
+from math import isfinite
 
 from markupsafe import Markup
 
@@ -53,11 +54,14 @@ class View(Page):
                 _words(rail, PEAK),
                 self.quantity(float(rail.rail_kpa[PEAK]), "rail_kpa"),
                 self.quantity(float(rail.delivered_kg_s[PEAK]) * 3600.0, "fuel_kg_h"),
-                self.quantity(float(rail.lambda_factor[PEAK]), "lean_factor"),
+                self._lean(float(rail.lambda_factor[PEAK])),
                 f"{float(rail.window_used[PEAK]) * 100:.0f}\u00a0%",
             ]
             for number, rail in enumerate(direct.rails, start=1)
         ]
+
+    def _lean(self, factor: float) -> str:
+        return self.quantity(factor, "lean_factor") if isfinite(factor) else "no fuel"
 
     def pumps(self) -> list[list[str]]:
         """Each pump at peak: inlet, head and what a full stroke needs, filled, brings at the target, delivers, drive."""
