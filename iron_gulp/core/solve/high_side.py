@@ -5,6 +5,7 @@
 
 from dataclasses import dataclass
 from enum import IntEnum
+from typing import Any
 
 import numpy as np
 from numpy.typing import NDArray
@@ -317,9 +318,9 @@ def _like(high: HighRows) -> tuple[int, ...]:
     """For each pump the first one of the same numbers on a line of the same numbers."""
 
     def same(one: int, other: int) -> bool:
-        pairs = [(high.pumps[one], high.pumps[other])]
+        pairs: list[tuple[Any, Any]] = [(high.pumps[one], high.pumps[other])]
         if high.branches:
-            pairs.append((high.branches[one], high.branches[other]))  # type: ignore[arg-type]
+            pairs.append((high.branches[one], high.branches[other]))
         for a, b in pairs:
             for name in a.__dataclass_fields__:
                 left, right = getattr(a, name), getattr(b, name)
