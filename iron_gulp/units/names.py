@@ -48,6 +48,7 @@ _BY_SUFFIX: dict[str, Quantity] = {
     "mpa": Quantity("", "MPa", "MPa", 0),
     "mohm": Quantity("", "mΩ", "mΩ", 1),
     "rpm": Quantity("", "rpm", "rpm", 0, True),
+    "pct_per_kpa": Quantity("", "%/kPa", "%/kPa", 3),
     "ms_per_100_kpa": Quantity("", "ms per 100 kPa", "ms/100 kPa", 3),
     "ms": Quantity("", "ms", "ms", 2),
     "pct": Quantity("", "%", "%", 1),

@@ -20,7 +20,7 @@ def controlled(first, second):
     edits = [("options/o1/regulator/arrangement", "returnless, speed-controlled")]
     for group, (gain, reset) in zip(one.options[0].pumps, (first, second), strict=True):
         path = f"options/o1/pumps/{group.id}"
-        edits += [(f"{path}/gain_pct_kpa", gain), (f"{path}/reset_s", reset)]
+        edits += [(f"{path}/gain_pct_per_kpa", gain), (f"{path}/reset_s", reset)]
     return apply(one, edits)
 
 

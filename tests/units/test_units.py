@@ -225,3 +225,8 @@ def test_no_figure_is_off_by_more_than_its_last_digit(value, dimension, preset):
     meant = units.shown(value, quantity)
     shown = float(show(value, NAMES[dimension], units)[0].replace("\u202f", "").replace("−", "-"))
     assert abs(shown - meant) <= max(0.0051 * abs(meant), 0.51 * 10 ** -units.unit(quantity).decimals)
+
+
+def test_a_controller_s_gain_is_no_pressure():
+    assert show(0.5, "gain_pct_per_kpa", US) == ("0.500", "%/kPa")
+    assert read_quantity("0.5", "gain_pct_per_kpa", US) == 0.5

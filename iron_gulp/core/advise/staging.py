@@ -364,7 +364,7 @@ def two_controllers(context: Context) -> Iterator[Finding]:
     if len(groups) < 2:
         return
     known = [pair for verdict in context.verdicts for pair in combinations(loops(verdict), 2)]
-    told = all(group.gain_pct_kpa is not None and group.reset_s is not None for group in groups)
+    told = all(group.gain_pct_per_kpa is not None and group.reset_s is not None for group in groups)
     near = [pair for pair in known if max(_hz(pair)) < NEAR * min(_hz(pair))]
     if told and not near:
         return

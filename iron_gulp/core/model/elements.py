@@ -160,12 +160,12 @@ class PumpGroup(Model):
             "hysteresis_pct",
             "min_on_s",
         ),
-        "Speed controller": ("gain_pct_kpa", "reset_s"),
+        "Speed controller": ("gain_pct_per_kpa", "reset_s"),
     }
     shown_when = dict.fromkeys(
-        ("drive", "gain_pct_kpa", "reset_s"), ("regulator/arrangement", "returnless, speed-controlled")
+        ("drive", "gain_pct_per_kpa", "reset_s"), ("regulator/arrangement", "returnless, speed-controlled")
     )
-    when_empty = {"on_above_kpa": "always on", "gain_pct_kpa": "not said", "reset_s": "not said"}
+    when_empty = {"on_above_kpa": "always on", "gain_pct_per_kpa": "not said", "reset_s": "not said"}
 
     id: Identifier
     part: PumpPart
@@ -183,7 +183,7 @@ class PumpGroup(Model):
     check_valve_kpa: float = Field(0.0, ge=0, le=100, title="Check valve")
     place: Literal["in parallel", "in series, boosting the others"] = Field("in parallel", title="Plumbed")
     drive: Literal["follows the rail", "always full speed"] = Field("follows the rail", title="Speed, when returnless")
-    gain_pct_kpa: float | None = Field(None, ge=0.001, le=100, title="Gain, speed for pressure")
+    gain_pct_per_kpa: float | None = Field(None, ge=0.001, le=100, title="Gain, speed for pressure")
     reset_s: float | None = Field(None, ge=0.01, le=100, title="Reset time")
 
     @property

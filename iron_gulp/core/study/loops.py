@@ -39,7 +39,7 @@ def loops(verdict: TargetVerdict) -> list[Loop]:
     """Loops of the groups that follow the rail on a target and whose controllers' gains are known."""
     hyd, found = verdict.points.hydraulics, []
     for number, group in enumerate(verdict.option.pumps):
-        if group not in following(verdict.option) or group.gain_pct_kpa is None or group.reset_s is None:
+        if group not in following(verdict.option) or group.gain_pct_per_kpa is None or group.reset_s is None:
             continue
         if not bool(hyd.running[number, PEAK]):
             continue
@@ -55,6 +55,6 @@ def loops(verdict: TargetVerdict) -> list[Loop]:
             continue
         lag = float(lag_s(line_volume_m3(verdict.option), HOSE_STIFFNESS_PA, slope))
         plant_kpa_pct = gained / slope / 1e3
-        crossover = float(crossover_rad_s(group.gain_pct_kpa, group.reset_s, plant_kpa_pct, lag))
+        crossover = float(crossover_rad_s(group.gain_pct_per_kpa, group.reset_s, plant_kpa_pct, lag))
         found.append(Loop(group, lag, crossover / (2.0 * pi)))
     return found
