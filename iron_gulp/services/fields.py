@@ -60,7 +60,7 @@ def model_at(path: str) -> type[BaseModel]:
     return annotation
 
 
-Asked = tuple[str, tuple[tuple[str, tuple[str, str] | None], ...]]
+Asked = tuple[str, tuple[tuple[str, tuple[str, str | tuple[str, ...]] | None], ...]]
 
 
 @lru_cache(maxsize=512)

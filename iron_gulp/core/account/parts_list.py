@@ -168,7 +168,16 @@ def _injectors(element: InjectorSet, one: Fitted, option: Option, build: Build) 
 
 @rows_of.register
 def _sensor(element: Sensor, one: Fitted, option: Option, build: Build) -> Iterator[Item]:
-    yield _row(one.title, element.name, f"up to {element.reads_to_kpa:g} kPa, {element.supply}", count=1)
+    yield _row(one.title, element.name, f"{_range(element)}, {element.supply}", count=1)
+
+
+def _range(element: Sensor) -> str:
+    """How far a sensor reads, as its name in a list says it."""
+    low, high, unit = element.reach
+    return f"λ {low:g} to {high:g}" if unit == "lambda" else f"up to {high:g} {_UNITS[unit]}"
+
+
+_UNITS = {"kpa": "kPa", "c": "°C", "kg_s": "kg/s"}
 
 
 @rows_of.register

@@ -74,6 +74,7 @@ from .makeup import (
 )
 from .memory import remembered
 from .parts import (
+    PRESSURES,
     DirectInjectorPart,
     Efficiency,
     FilterPart,
@@ -108,6 +109,7 @@ __all__ = [
     "LOADS",
     "ORDER",
     "POWER_LIMITS",
+    "PRESSURES",
     "SCHEMA_VERSION",
     "SHELF_KINDS",
     "STATIONS",

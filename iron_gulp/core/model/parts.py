@@ -21,12 +21,13 @@ class Model(BaseModel):
     """A model with what its inputs need to know: fields stand in their order, each in a group ("" is the main one).
 
     `in_groups` names the fields of further groups, `shown_when` (a field of this model or of the option, the value it
-    must have) what is asked only then, `when_empty` what an empty field means, `not_asked` what other inputs set.
+    must have, or one of several) what is asked only then, `when_empty` what an empty field means, `not_asked` what
+    other inputs set.
     """
 
     model_config = ConfigDict(frozen=True, extra="forbid", allow_inf_nan=False)
     in_groups: ClassVar[dict[str, tuple[str, ...]]] = {}
-    shown_when: ClassVar[dict[str, tuple[str, str]]] = {}
+    shown_when: ClassVar[dict[str, tuple[str, str | tuple[str, ...]]]] = {}
     when_empty: ClassVar[dict[str, str]] = {}
     not_asked: ClassVar[tuple[str, ...]] = ("id", "shelf_id", "name", "provenance")
 
@@ -164,16 +165,64 @@ class RailPart(Part):
     length_m: float = Field(0.45, ge=0.02, le=5, title="Rail length")
 
 
+PRESSURES = ("manifold pressure", "low rail pressure", "direct rail pressure")
+TEMPERATURES = ("charge temperature", "fuel temperature")
+
+
 class SensorPart(Part):
-    """A pressure sensor as sold. A manifold sensor reads absolute pressure, a rail sensor gauge."""
+    """A sensor as sold: what it reads, its range in that quantity, its signal at both ends of the range.
+
+    A manifold sensor reads absolute pressure, a rail sensor gauge.
+    """
+
+    in_groups = {"Signal": ("low_v", "high_v", "supply")}
+    shown_when = {
+        **dict.fromkeys(("low_kpa", "reads_to_kpa"), ("measures", PRESSURES)),
+        **dict.fromkeys(("low_c", "reads_to_c"), ("measures", TEMPERATURES)),
+        "reads_to_kg_s": ("measures", "air flow"),
+        **dict.fromkeys(("low_lambda", "reads_to_lambda"), ("measures", "exhaust mixture")),
+    }
 
     name: Name = Field("Pressure sensor", title="Description")
-    measures: Literal["manifold pressure", "low rail pressure", "direct rail pressure"] = Field(
-        "low rail pressure", title="Reads"
-    )
-    reads_to_kpa: float = Field(1_000.0, ge=50, le=120_000, title="up to")
+    measures: Literal[
+        "manifold pressure",
+        "low rail pressure",
+        "direct rail pressure",
+        "air flow",
+        "charge temperature",
+        "fuel temperature",
+        "exhaust mixture",
+    ] = Field("low rail pressure", title="Reads")
     low_kpa: float = Field(0.0, ge=-100, le=100_000, title="from")
+    reads_to_kpa: float = Field(1_000.0, ge=50, le=120_000, title="up to")
+    reads_to_kg_s: float = Field(0.4, ge=0.01, le=10, title="up to")
+    low_c: float = Field(-40.0, ge=-80, le=200, title="from")
+    reads_to_c: float = Field(130.0, ge=-40, le=400, title="up to")
+    low_lambda: float = Field(0.65, ge=0.3, le=1.5, title="from")
+    reads_to_lambda: float = Field(1.6, ge=0.5, le=20, title="up to")
+    low_v: float = Field(0.5, ge=-1, le=30, title="Signal at the beginning")
+    high_v: float = Field(4.5, ge=-1, le=30, title="at the end")
     supply: Literal["5 V", "battery"] = Field("5 V", title="Supply")
+
+    @property
+    def reach(self) -> tuple[float, float, str]:
+        """Where it begins and ends, and the unit as names end in it."""
+        if self.measures in PRESSURES:
+            return self.low_kpa, self.reads_to_kpa, "kpa"
+        if self.measures in TEMPERATURES:
+            return self.low_c, self.reads_to_c, "c"
+        if self.measures == "air flow":
+            return 0.0, self.reads_to_kg_s, "kg_s"
+        return self.low_lambda, self.reads_to_lambda, "lambda"
+
+    @model_validator(mode="after")
+    def _a_range(self) -> Self:
+        low, high, _ = self.reach
+        if high <= low:
+            raise ValueError("a sensor ends above where it begins")
+        if self.low_v == self.high_v:
+            raise ValueError("a signal that is the same at both ends tells nothing")
+        return self
 
 
 class LinePart(Part):

@@ -77,7 +77,8 @@ class Comparison:
 
 
 FLOW, DROP = Axis("Flow", "flow_l_h"), Axis("Drop", "drop_kpa")
-RISE = Axis("Pressure rise", "rise_kpa")
+RISE, SIGNAL = Axis("Pressure rise", "rise_kpa"), Axis("Signal", "signal_v")
+READ = {"kpa": "Pressure", "c": "Temperature", "kg_s": "Air flow", "lambda": "Mixture"}
 
 
 def compare(parts: Sequence[Part]) -> list[Comparison]:
@@ -138,8 +139,13 @@ def compare(parts: Sequence[Part]) -> list[Comparison]:
         title = "Drop along the rail fed at its end, all drawn off on the way, E60 at 30 °C"
         return [_chart(title, FLOW, DROP, rails, _rail)]
     if sensors:
-        span = Axis("Signal, of its span", "signal_pct")
-        return [_chart("Where each begins and ends", Axis("Pressure", "pressure_kpa"), span, sensors, _sensor)]
+        by_unit: dict[str, list[SensorPart]] = {}
+        for part in sensors:
+            by_unit.setdefault(part.reach[2], []).append(part)
+        return [
+            _chart("Signal over what it reads", Axis(READ[unit], f"reads_{unit}"), SIGNAL, alike, _sensor)
+            for unit, alike in by_unit.items()
+        ]
     if filters:
         top = 1.2 * max(part.rated_flow_l_h for part in filters)
         return [_chart("Drop when clean", FLOW, DROP, filters, partial(_filter, top_l_h=top))]
@@ -216,7 +222,8 @@ def _rail(part: RailPart) -> _Points:
 
 
 def _sensor(part: SensorPart) -> _Points:
-    return floats([part.low_kpa, part.reads_to_kpa]), floats([0.0, 100.0])
+    low, high, _ = part.reach
+    return floats([low, high]), floats([part.low_v, part.high_v])
 
 
 def _regulator(part: RegulatorPart, top_l_h: float) -> _Points:

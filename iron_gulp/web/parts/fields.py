@@ -66,12 +66,12 @@ class Fields(Context):
         """The fields of the element at a path, in the groups and order of its model, less what does not apply."""
         holder = value_at(self.build, path) if path else None
 
-        def applies(when: tuple[str, str] | None) -> bool:
+        def applies(when: tuple[str, str | tuple[str, ...]] | None) -> bool:
             if when is None:
                 return True
             place, wanted = when
             now = holder.get(place) if holder and "/" not in place else element_at(self.option, place)
-            return bool(now == wanted)
+            return now in wanted if isinstance(wanted, tuple) else bool(now == wanted)
 
         found = []
         for title, names in asked_of(path):

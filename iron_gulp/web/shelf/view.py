@@ -4,7 +4,7 @@ from collections.abc import Mapping
 from dataclasses import dataclass, field
 from typing import Any
 
-from iron_gulp.core.model import Part, PumpPart
+from iron_gulp.core.model import Part, PumpPart, SensorPart
 from iron_gulp.core.study import BottleTest, Reading, working_kpa
 from iron_gulp.formats.parts_csv import CURVE, PartsFileError, columns, together
 from iron_gulp.services.workshop import PAGE_SIZE, is_own
@@ -29,9 +29,10 @@ SHOWN = {
     "filters": ("grade_um", "rated_flow_l_h", "rated_drop_kpa"),
     "high_pumps": ("driven", "bore_mm", "lift_mm", "lobes", "max_rail_kpa"),
     "rails": ("bore_mm", "length_m"),
-    "sensors": ("measures", "low_kpa", "reads_to_kpa", "supply"),
+    "sensors": ("measures", "supply"),
     "direct_injectors": ("rated_flow_cc_min", "rated_pressure_kpa", "min_pulse_ms", "max_rail_kpa"),
 }
+EXTRA = {"pumps": ["Flow", "at", "Current there", "Free flow"], "sensors": ["from", "up to", "Signal from", "to"]}
 BOTTLE_ROWS = 6
 BOTTLE_COLUMNS = ("pressure_kpa", "volume_l", "seconds_s", "voltage_v", "current_a")
 
@@ -88,8 +89,7 @@ def shelf_view(
         for part in shown
     ]
     model = KINDS[kind]
-    extra = ["Flow", "at", "Current there", "Free flow"] if kind == "pumps" else []
-    heads = [model.model_fields[name].title or name for name in SHOWN[kind]] + extra
+    heads = [model.model_fields[name].title or name for name in SHOWN[kind]] + EXTRA.get(kind, [])
     problems = [] if error is None or typed is not None else [_problem(*one) for one in together(error.problems)]
     return ShelfView(
         kind,
@@ -127,6 +127,9 @@ def _cells(kind: str, part: Part, units: BenchUnits) -> list[str]:
             cell(float(table.current(kpa)), "current_a"),
             cell(float(table.flow(0.0)), "flow_l_h"),
         ]
+    if isinstance(part, SensorPart):
+        low, high, unit = part.reach
+        cells += [cell(low, f"low_{unit}"), cell(high, f"high_{unit}"), cell(part.low_v, "v"), cell(part.high_v, "v")]
     return cells
 
 
