@@ -6,7 +6,7 @@ from dataclasses import dataclass
 from threading import Lock
 from typing import Any
 
-from iron_gulp.core.model import Build, Edit, EditError, Problem, apply, fitting, value_at
+from iron_gulp.core.model import Build, Edit, EditError, PortSetPart, Problem, apply, fitting, value_at
 from iron_gulp.storage import BuildRepository, Conflict
 from iron_gulp.units import BenchUnits
 
@@ -14,6 +14,7 @@ from . import changing
 from .bearing import within_what_is_borne
 from .fields import BadValue, field_at, model_at, read_field
 from .judging import ShelfHolder, judged, parsed, plan_of, written
+from .starter import port_set_edits
 
 ATTEMPTS = 20
 CLASH = "changed in another window meanwhile; that value is kept. Type it again to replace it"
@@ -65,6 +66,10 @@ class Edits:
             part = self._shelf_of.shelf.part(kind, shelf_id)
         except KeyError:
             return Outcome(False, path, shelf_id, "the shelf holds no such part")
+        if isinstance(part, PortSetPart):
+            return self._structural(
+                build_id, base, lambda build: port_set_edits(build, path, part), f"fitted {part.name}", path
+            )
         try:
             edits = fitting(path, model_at(path), part)
         except BadValue as error:

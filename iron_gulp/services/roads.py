@@ -52,9 +52,10 @@ class Roads:
         found = _roads(bench.stored.body, bench.option.id, rates.model_dump_json(), self._shelf_of.shelf.catalogue)
         return found, recommended(bench.build, found, rates)
 
-    def grids(self, bench: Bench) -> list[Grid]:
-        """Pumps × injectors × low pumps on the target on the bench."""
-        return combination_grids(bench.build, bench.option, bench.verdict.target, self._shelf_of.shelf.catalogue)
+    def grids(self, bench: Bench, ethanol_pct: float | None = None) -> list[Grid]:
+        """Pumps × injectors × low pumps on the target on the bench, on its own blend or another, per cent."""
+        catalogue = self._shelf_of.shelf.catalogue
+        return combination_grids(bench.build, bench.option, bench.verdict.target, catalogue, ethanol_pct)
 
     def open(self, build_id: int, base: int, option_id: str, kind: str) -> Outcome:
         """Put a road into the build as an option of its own. Raises NotFound."""

@@ -10,6 +10,7 @@ from iron_gulp.core.model import (
     CustomFuel,
     Delivery,
     DesignRules,
+    Edit,
     EditError,
     Engine,
     Filter,
@@ -17,6 +18,7 @@ from iron_gulp.core.model import (
     Line,
     MeasuredRun,
     Option,
+    PortSetPart,
     Problem,
     PumpGroup,
     Regulator,
@@ -311,6 +313,44 @@ def direct_edits(shelf: Shelf, option: dict[str, Any], what: str) -> list[tuple[
             )
         ]
     return None
+
+
+def port_set_edits(build: Build, path: str, part: PortSetPart) -> list[Edit]:
+    """Edits that fit a port rail set to the option whose `injectors` a path names: rails, injectors, and who delivers.
+
+    Raises EditError where there is a carburettor, or a split that has not as many branches as the set has rails.
+    """
+    where = path.removesuffix("/injectors")
+    named = {f"options/{one.id}": one for one in build.options}
+    if where not in named or where == path:
+        raise EditError([Problem(path, "a port rail set goes where port injectors are")])
+    option = named[where]
+    if option.carburettor is not None:
+        raise EditError([Problem(path, "there is a carburettor here: convert to port injection first")])
+    if option.split is not None and len(option.split.branches) != part.rails:
+        words = f"the split has {len(option.split.branches)} branches, the set {part.rails} rails"
+        raise EditError([Problem(path, words)])
+    injector = part.injector().model_dump(mode="json")
+    rail = {
+        "shelf_id": part.shelf_id,
+        "name": part.name,
+        "provenance": part.provenance,
+        "alcohol_ok": part.alcohol_ok,
+        "price": None if part.price is None else part.price / part.rails,
+        "fit_h": part.fit_h,
+        "bore_mm": part.bore_mm,
+        "length_m": part.length_m,
+        "count": part.rails,
+    }
+    edits: list[Edit] = [(f"{where}/rail/{name}", value) for name, value in rail.items()]
+    if option.injectors is not None:
+        return [*edits, (f"{where}/injectors/part", injector)]
+    return [
+        *edits,
+        (f"{where}/injectors", {"part": injector}),
+        (f"{where}/delivery", Delivery().model_dump(mode="json")),
+        (f"{where}/regulator/reference", "manifold"),
+    ]
 
 
 def without_direct(option: dict[str, Any], place: str) -> list[tuple[str, Any]] | None:

@@ -14,6 +14,7 @@ from iron_gulp.core.model import (
     LinePart,
     Model,
     Part,
+    PortSetPart,
     PumpPart,
     RailPart,
     RegulatorPart,
@@ -36,6 +37,7 @@ class _ShelfFile(Model):
     direct_injectors: tuple[DirectInjectorPart, ...]
     rails: tuple[RailPart, ...]
     sensors: tuple[SensorPart, ...]
+    port_sets: tuple[PortSetPart, ...]
 
 
 class Shelf:
@@ -74,6 +76,7 @@ class Shelf:
                 direct_injectors=(*has.direct_injectors, *mine(DirectInjectorPart)),
                 rails=(*has.rails, *mine(RailPart)),
                 sensors=(*has.sensors, *mine(SensorPart)),
+                port_sets=(*has.port_sets, *mine(PortSetPart)),
             )
         )
 

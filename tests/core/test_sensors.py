@@ -47,11 +47,11 @@ def test_a_sensor_too_short_names_its_targets_in_its_own_unit(sensor, range_key,
     low, high, _ = sensor.reach
     assert finding.values[range_key] == (low if sensor.measures == "exhaust mixture" else high)
     assert finding.values[worst_key] != finding.values[range_key]
-    for path, value in finding.remedies[0].edits:
-        if path.endswith(("reads_to_kg_s", "reads_to_c")):
-            assert value > finding.values[worst_key]
-        if path.endswith("low_lambda"):
-            assert value < finding.values[worst_key]
+    edits = {path.rpartition("/")[2]: value for path, value in finding.remedies[0].edits}
+    if sensor.measures == "exhaust mixture":
+        assert edits["low_lambda"] < finding.values[worst_key]
+    else:
+        assert edits[range_key.replace("range", "reads_to")] > finding.values[worst_key]
 
 
 def test_a_reading_at_rest_gives_the_signal_it_should_have():

@@ -3,8 +3,17 @@
 import pytest
 
 from iron_gulp.core.judge import judge
-from iron_gulp.core.model import Rates
-from iron_gulp.core.plan import bill, combination_grids, put_right, recommended, roads, within
+from iron_gulp.core.model import Delivery, InjectorSet, Rates
+from iron_gulp.core.plan import (
+    bill,
+    calibration_of,
+    combination_grids,
+    grid_blends,
+    put_right,
+    recommended,
+    roads,
+    within,
+)
 from iron_gulp.services.roads import Refused
 from iron_gulp.shelf import load_shelf
 from tests.systems import demo
@@ -128,3 +137,54 @@ def test_rates_are_kept_all_or_none(workshop):
     assert isinstance(wrong, Refused)
     assert set(wrong.problems) == {"labour", "calibration"}
     assert workshop.roads.rates() == kept
+
+
+def with_told(dunlin, **told):
+    """Dunlin's first option with both sides, and something told of the split."""
+    option = dunlin.option("as-found")
+    both = option.model_copy(
+        update={
+            "injectors": InjectorSet(part=CATALOGUE.port_sets[0].injector()),
+            "delivery": Delivery(**told),
+        }
+    )
+    return option, both
+
+
+def test_an_engine_controller_that_runs_the_port_side_saves_a_controller_and_asks_for_drivers(dunlin):
+    option, own = with_told(dunlin)
+    _, engine = with_told(dunlin, runs="the engine controller")
+    rates = Rates(port_controller=1000.0, port_loom=100.0)
+    saved = bill(dunlin, option, own, rates).total - bill(dunlin, option, engine, rates).total
+    assert saved == pytest.approx(900.0 * (1 + rates.fittings_pct / 100))
+    assert any("driver" in task for task in calibration_of(dunlin, engine))
+    assert not any("driver" in task for task in calibration_of(dunlin, own))
+    assert any("ethanol signal" in task for task in calibration_of(dunlin, own))
+    assert calibration_of(dunlin, option) == ()
+
+
+@pytest.mark.parametrize(
+    ("told", "words"),
+    [
+        ({"mode": "share"}, "fixed share"),
+        ({"mode": "ceiling"}, "direct side's ceiling"),
+        ({"mode": "threshold", "signal": "rpm", "width": 0}, "all at once"),
+        ({"mode": "ceiling", "port_base_kpa": 400.0}, "own regulator"),
+    ],
+)
+def test_calibration_follows_how_the_fuel_is_parted(dunlin, told, words):
+    _, both = with_told(dunlin, **told)
+    said = calibration_of(dunlin, both)
+    _, other = with_told(dunlin, mode="threshold", signal="flow_l_h", width=40)
+    assert any(words in task for task in said)
+    assert not any(words in task for task in calibration_of(dunlin, other))
+
+
+def test_the_grid_is_there_for_every_blend_and_a_stronger_one_carries_less(dunlin):
+    option, target = dunlin.option("as-found"), dunlin.targets[0]
+    assert {target.ethanol_pct for target in dunlin.targets} <= set(grid_blends(dunlin))
+    weak, strong = (combination_grids(dunlin, option, target, CATALOGUE, blend)[0] for blend in (0.0, 85.0))
+    for row, other in zip(weak.cells, strong.cells, strict=True):
+        assert all(a.power_kw > b.power_kw for a, b in zip(row, other, strict=True))
+    same = combination_grids(dunlin, option, target, CATALOGUE, target.ethanol_pct)
+    assert same == combination_grids(dunlin, option, target, CATALOGUE)

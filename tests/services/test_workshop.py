@@ -303,3 +303,33 @@ def test_a_rail_and_a_sensor_of_the_shelf_keep_what_is_their_place(workshop, one
     assert fitted.reads_to_kpa == 315.0
     assert not workshop.edits.choose_part(one, base(), f"{where}/rail", "pumps", "pump-250").ok
     assert not workshop.edits.choose_part(one, base(), f"{where}/nothing", "rails", "rail-20-800").ok
+
+
+def test_a_port_rail_set_is_fitted_whole_or_says_why_not(workshop, one):
+    def option():
+        return workshop.judging.bench(one).build.options[0]
+
+    def fit(path, shelf_id="set-2-800"):
+        base = workshop.judging.bench(one).stored.number
+        return workshop.edits.choose_part(one, base, path, "port_sets", shelf_id)
+
+    where = f"options/{option().id}/injectors"
+    assert fit(where).ok
+    rail, injector = option().rail, option().injectors.part
+    assert (rail.count, rail.bore_mm, rail.shelf_id, injector.rated_flow_cc_min) == (2, 14.0, "set-2-800", 800.0)
+    base = workshop.judging.bench(one).stored.number
+    assert workshop.edits.add(one, base, "split", option().id).ok
+    refused = fit(where, "set-1-500")
+    assert not refused.ok
+    assert "2 branches, the set 1 rails" in refused.message
+    assert option().injectors.part == injector
+    for wrong in ("options/none/injectors", "options", "targets/t1"):
+        assert not fit(wrong).ok
+    assert not fit(where, "no-such-set").ok
+    base = workshop.judging.bench(one).stored.number
+    assert workshop.edits.add(one, base, "high_side", option().id).ok
+    base = workshop.judging.bench(one).stored.number
+    assert workshop.edits.remove(one, base, where).ok
+    assert option().delivery is None
+    assert fit(where).ok
+    assert (option().delivery.mode, option().regulator.reference) == ("ceiling", "manifold")

@@ -14,6 +14,7 @@ from .parts import (
     InjectorPart,
     LinePart,
     Part,
+    PortSetPart,
     PumpPart,
     RailPart,
     RegulatorPart,
@@ -34,6 +35,7 @@ class Catalogue:
     direct_injectors: tuple[DirectInjectorPart, ...] = ()
     rails: tuple[RailPart, ...] = ()
     sensors: tuple[SensorPart, ...] = ()
+    port_sets: tuple[PortSetPart, ...] = ()
 
     def injectors_above(self, flow_at_300_kpa: float) -> Iterator[InjectorPart]:
         """Injectors that flow more than this (cc/min at 300 kPa), smallest first."""
@@ -66,7 +68,7 @@ class Catalogue:
         size = _SIZES[kind]
         own = size(part)
         every: tuple[Part, ...] = (*self.pumps, *self.injectors, *self.lines, *self.regulators, *self.filters)
-        every = (*every, *self.high_pumps, *self.direct_injectors, *self.rails, *self.sensors)
+        every = (*every, *self.high_pumps, *self.direct_injectors, *self.rails, *self.sensors, *self.port_sets)
         fit = [one for one in every if type(one) is kind and one.alcohol_ok and _stands_in(one, part)]
         return min(fit, key=lambda one: abs(log(max(size(one), 1e-6) / max(own, 1e-6))), default=None)
 
@@ -185,4 +187,5 @@ _SIZES: dict[type[Part], Callable[[Any], float]] = {
     DirectInjectorPart: at_10_mpa,
     RailPart: lambda part: float(part.bore_mm),
     SensorPart: lambda part: float(part.reads_to_kpa),
+    PortSetPart: lambda part: rated_at_300_kpa(part.injector()),
 }

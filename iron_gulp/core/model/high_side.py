@@ -168,6 +168,9 @@ class Delivery(Model):
     port_share_pct: float = Field(40.0, ge=0, le=100, title="to a port share of")
     port_base_kpa: float | None = Field(None, ge=100, le=1500, title="Port rail's own regulator")
     port_reference: Literal["atmosphere", "manifold"] = Field("manifold", title="its reference")
+    runs: Literal["a controller of its own", "the engine controller"] = Field(
+        "a controller of its own", title="Port side is run by"
+    )
     watched: Literal["mixture of each bank, cut when lean", "nothing"] = Field(
         "mixture of each bank, cut when lean", title="Port side watched by"
     )

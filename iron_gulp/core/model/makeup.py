@@ -18,6 +18,7 @@ from .parts import (
     InjectorPart,
     LinePart,
     Part,
+    PortSetPart,
     PumpPart,
     RailPart,
     RegulatorPart,
@@ -300,6 +301,7 @@ SHELF_KINDS: dict[str, type[Part]] = {
     "direct_injectors": DirectInjectorPart,
     "rails": RailPart,
     "sensors": SensorPart,
+    "port_sets": PortSetPart,
 }
 
 

@@ -165,6 +165,43 @@ class RailPart(Part):
     length_m: float = Field(0.45, ge=0.02, le=5, title="Rail length")
 
 
+class PortSetPart(Part):
+    """A port rail set as sold: rails with bungs and mounts, and injectors for every cylinder. The price is the set's."""
+
+    in_groups = {"Dead times": ("dead_time_at_kpa",)}
+
+    name: Name = Field("Port rail set", title="Description")
+    rails: int = Field(1, ge=1, le=4, title="Rails")
+    bore_mm: float = Field(14.0, ge=3, le=40, title="Bore")
+    length_m: float = Field(0.4, ge=0.05, le=3, title="Length")
+    rated_flow_cc_min: float = Field(ge=20, le=20000, title="Injectors, rated flow")
+    rated_pressure_kpa: float = Field(300.0, ge=50, le=2000, title="Rated at")
+    dead_time_v: tuple[Annotated[float, Field(ge=4, le=32)], ...] = Field((14.0,), min_length=1, max_length=16)
+    dead_time_ms: tuple[Annotated[float, Field(ge=0, le=10)], ...] = Field((0.9,), min_length=1, max_length=16)
+    dead_time_at_kpa: float = Field(300.0, ge=50, le=2000, title="measured at")
+    max_pressure_kpa: float = Field(700.0, ge=100, le=3000, title="Opens against")
+
+    @model_validator(mode="after")
+    def _injectors_of_it(self) -> Self:
+        self.injector()
+        return self
+
+    def injector(self) -> InjectorPart:
+        """One of its injectors; it has no price of its own."""
+        return InjectorPart(
+            name=f"Port injector of a set, {self.rated_flow_cc_min:g} cc/min at {self.rated_pressure_kpa:g} kPa",
+            provenance=self.provenance,
+            alcohol_ok=self.alcohol_ok,
+            price=None if self.price is None else 0.0,
+            rated_flow_cc_min=self.rated_flow_cc_min,
+            rated_pressure_kpa=self.rated_pressure_kpa,
+            dead_time_v=self.dead_time_v,
+            dead_time_ms=self.dead_time_ms,
+            dead_time_at_kpa=self.dead_time_at_kpa,
+            max_pressure_kpa=self.max_pressure_kpa,
+        )
+
+
 PRESSURES = ("manifold pressure", "low rail pressure", "direct rail pressure")
 TEMPERATURES = ("charge temperature", "fuel temperature")
 

@@ -11,7 +11,7 @@ class Rates(Model):
     in_groups = {
         "A part without a price of its own": (
             *("low_pump", "high_pump", "direct_injector", "port_injector", "regulator", "filter", "line_per_m"),
-            *("port_rail_set", "port_controller"),
+            *("port_rail_set", "port_controller", "port_loom"),
         ),
         "Hours to fit": (
             *("low_pump_h", "high_pump_h", "direct_injectors_h", "port_injectors_h", "port_rail_h", "regulator_h"),
@@ -22,7 +22,7 @@ class Rates(Model):
     not_asked = ()
     when_empty = dict.fromkeys(
         ("low_pump", "high_pump", "direct_injector", "port_injector", "regulator", "filter", "line_per_m"), "not known"
-    ) | {"port_rail_set": "not known", "port_controller": "not known"}
+    ) | {"port_rail_set": "not known", "port_controller": "not known", "port_loom": "not known"}
 
     currency: str = Field("€", min_length=1, max_length=8, title="Currency")
     labour: float = Field(95.0, ge=0, le=10_000, title="An hour of fitting")
@@ -37,6 +37,7 @@ class Rates(Model):
     line_per_m: float | None = Field(28.0, ge=0, le=10_000, title="A metre of line with its ends")
     port_rail_set: float | None = Field(420.0, ge=0, le=100_000, title="Port rails with bungs and mounts")
     port_controller: float | None = Field(650.0, ge=0, le=100_000, title="Controller and loom of a port side")
+    port_loom: float | None = Field(180.0, ge=0, le=100_000, title="Loom of a port side to the engine controller")
     low_pump_h: float = Field(3.0, ge=0, le=200, title="Low-pressure pump, each")
     high_pump_h: float = Field(3.5, ge=0, le=200, title="High-pressure pump, each")
     direct_injectors_h: float = Field(7.0, ge=0, le=200, title="Set of direct injectors")

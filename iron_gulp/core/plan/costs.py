@@ -4,7 +4,7 @@ from collections import Counter
 from collections.abc import Iterator
 from dataclasses import dataclass
 
-from ..model import Build, Line, Option, Part, Rates
+from ..model import Build, Delivery, Line, Option, Part, Rates
 
 
 @dataclass(frozen=True)
@@ -92,8 +92,11 @@ def _rows(build: Build, before: Option, after: Option, rates: Rates) -> Iterator
     if port is not None and (before.injectors is None or port.part != before.injectors.part):
         yield _cost(port.part, port.count or cylinders, rates.port_injector, rates.port_injectors_h)
         if before.injectors is None:
-            yield Cost("Port rails with bungs and mounts", 1, rates.port_rail_set, True, rates.port_rail_h)
-            yield Cost("Controller and loom of the port side", 1, rates.port_controller, True, 0.0)
+            yield _rails(after, rates)
+            if (after.delivery or Delivery()).runs == "a controller of its own":
+                yield Cost("Controller and loom of the port side", 1, rates.port_controller, True, 0.0)
+            else:
+                yield Cost("Loom of the port side, to the engine controller", 1, rates.port_loom, True, 0.0)
     if after.regulator.part != before.regulator.part:
         yield _cost(after.regulator.part, 1, rates.regulator, rates.regulator_h)
     if after.filter is not None and (before.filter is None or after.filter.part != before.filter.part):
@@ -114,6 +117,15 @@ def _bought(
         had[part.name] -= kept
         if count > kept:
             yield _cost(part, count - kept, price, hours * (count - kept))
+
+
+def _rails(option: Option, rates: Rates) -> Cost:
+    """Port rails new to the car: at their own price where they have one."""
+    rail = option.rail
+    hours = rates.port_rail_h if rail.fit_h is None else rail.fit_h
+    if rail.price is None:
+        return Cost("Port rails with bungs and mounts", 1, rates.port_rail_set, True, hours)
+    return Cost(rail.name, rail.count, rail.price, False, hours)
 
 
 def _cost(part: Part, count: float, price: float | None, hours: float) -> Cost:

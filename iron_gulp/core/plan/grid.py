@@ -12,8 +12,7 @@ MOST_PUMPS, MOST_INJECTORS = 4, 4
 
 @dataclass(frozen=True)
 class Cell:
-    """One combination: power it carries as the target quotes it, what sets it, whether it adds nothing to a smaller "
-    "one."""
+    """One combination: power it carries as the target quotes it, what sets it, whether it adds nothing to a smaller."""
 
     power_kw: float | None
     component: Component
@@ -30,8 +29,20 @@ class Grid:
     cells: tuple[tuple[Cell, ...], ...]
 
 
-def combination_grids(build: Build, option: Option, target: Target, catalogue: Catalogue) -> list[Grid]:
-    """The grid with the low pumps fitted, and with the next larger; none without direct injection."""
+def grid_blends(build: Build) -> tuple[float, ...]:
+    """Blends a grid is worked out for: those of the build's targets, gasoline alone and a strong one."""
+    return tuple(sorted({0.0, 85.0, *(target.ethanol_pct for target in build.targets)}))
+
+
+def combination_grids(
+    build: Build, option: Option, target: Target, catalogue: Catalogue, ethanol_pct: float | None = None
+) -> list[Grid]:
+    """The grid with the low pumps fitted, and with the next larger; none without direct injection.
+
+    On the target's own blend, or on `ethanol_pct` with all else as the target says.
+    """
+    if ethanol_pct is not None and ethanol_pct != target.ethanol_pct:
+        target = target.model_copy(update={"ethanol_pct": ethanol_pct, "vapour_kpa_abs": None})
     option = put_right(build, option)
     high = option.high_side
     if high is None:

@@ -294,11 +294,12 @@ def _complexity(build: Build, option: Option) -> Complexity:
     direct = 0 if high is None else high.injectors.count or count
     ported = 0 if not port or option.injectors is None else option.injectors.count or count
     speed = option.regulator.arrangement == "returnless, speed-controlled"
+    own = port and high is not None and (option.delivery or Delivery()).runs == "a controller of its own"
     return Complexity(
         sum(group.count for group in option.pumps),
         0 if high is None else len(high.pumps),
         direct + ported,
-        1 + port + speed,
+        1 + own + speed,
         (high is not None) + port,
     )
 

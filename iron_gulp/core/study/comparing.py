@@ -14,6 +14,7 @@ from ..model import (
     InjectorPart,
     LinePart,
     Part,
+    PortSetPart,
     PumpPart,
     Rail,
     RailPart,
@@ -138,6 +139,10 @@ def compare(parts: Sequence[Part]) -> list[Comparison]:
     if rails:
         title = "Drop along the rail fed at its end, all drawn off on the way, E60 at 30 °C"
         return [_chart(title, FLOW, DROP, rails, _rail)]
+    sets = _of(PortSetPart, parts)
+    if sets:
+        across = Axis("Differential", "differential_kpa")
+        return [_chart("One injector held open on E60 at 30 °C", across, Axis("Flow", "open_g_s"), sets, _of_set)]
     if sensors:
         by_unit: dict[str, list[SensorPart]] = {}
         for part in sensors:
@@ -177,6 +182,10 @@ def _injector(part: InjectorPart) -> _Points:
     across = floats(np.linspace(0.0, part.max_pressure_kpa, POINTS))
     density = float(blend(ETHANOL, TEMP_C).density_kg_m3)
     return across, floats(open_flow_kg_s(part.heptane_cc_min, part.rated_pressure_kpa, across, density) * 1e3)
+
+
+def _of_set(part: PortSetPart) -> _Points:
+    return _injector(part.injector())
 
 
 def _high_pump(part: HighPumpPart, top_kpa: float) -> _Points:

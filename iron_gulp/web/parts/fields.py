@@ -58,6 +58,13 @@ class Fields(Context):
         empty = self._empty(path, spec) if spec.optional else ""
         return FieldView(path, view_id, title or spec.title, value, symbol, spec, error, shelf_value, labels, empty)
 
+    def refused(self, path: str) -> str:
+        """Why the last edit at a path was refused; empty when it was not, or was of another place."""
+        if self.outcome is None or self.outcome.ok or self.outcome.path != path:
+            return ""
+        self._shown_error = True
+        return self.outcome.message
+
     def input(self, path: str, title: str, wide: bool, bare: bool) -> Markup:
         """A field as its input."""
         return field_html(self.field(path, title), self.url, wide, bare)

@@ -30,6 +30,7 @@ SHOWN = {
     "high_pumps": ("driven", "bore_mm", "lift_mm", "lobes", "max_rail_kpa"),
     "rails": ("bore_mm", "length_m"),
     "sensors": ("measures", "supply"),
+    "port_sets": ("rails", "bore_mm", "length_m", "rated_flow_cc_min", "rated_pressure_kpa", "max_pressure_kpa"),
     "direct_injectors": ("rated_flow_cc_min", "rated_pressure_kpa", "min_pulse_ms", "max_rail_kpa"),
 }
 EXTRA = {"pumps": ["Flow", "at", "Current there", "Free flow"], "sensors": ["from", "up to", "Signal from", "to"]}

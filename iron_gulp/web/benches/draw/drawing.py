@@ -36,7 +36,7 @@ def draw(verdict: TargetVerdict, injectors: tuple[int, int], text: Text, live: b
     rows = max(len(option.pumps), 0 if option.split is None else len(option.split.branches))
     half = (rows - 1) * ROW / 2
     above = max(height_of(verdict) - half, 0.0)
-    out = Drawing(mid=96 + half + above, low=96 + 2 * half + 132 + above)
+    out = Drawing(mid=80 + half + above, low=80 + 2 * half + 120 + above)
     x = _tank(out, option, verdict, text, worst)
     x = _column(out, x, _suction(option, verdict, text), worst)
     x = _pumps(out, x, verdict, text, worst)

@@ -11,7 +11,7 @@ from iron_gulp.core.study import legs
 from .symbols import Drawing, Element, Mark, body_of, symbol
 from .words import Text, line_element, sprays
 
-COLUMN, ROW, RAIL = 128, 152, 150
+COLUMN, ROW, RAIL = 128, 126, 150
 
 
 def height_of(verdict: TargetVerdict) -> float:

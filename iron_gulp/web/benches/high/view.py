@@ -5,6 +5,7 @@ from math import isfinite
 
 from markupsafe import Markup
 
+from iron_gulp.core.plan import calibration_of
 from iron_gulp.core.solve import IDLE, PEAK, STATE_WORDS, DirectRails, RailState
 from iron_gulp.core.study import HighLimits, high_limits
 
@@ -86,6 +87,10 @@ class View(Page):
         assert self.option.high_side is not None
         linked = self.option.high_side.feed == "series" and number > 0
         return f"Link from pump {number} to {number + 1}" if linked else f"Line to pump {number + 1}"
+
+    def calibration(self) -> tuple[str, ...]:
+        """What calibrating both sides involves; nothing where one alone delivers."""
+        return calibration_of(self.build, self.option)
 
     def idle(self) -> str:
         """The rail at idle in words."""

@@ -1,11 +1,12 @@
 """Roads side by side: what each carries on every blend, costs, asks for and gives up, and the one recommended."""
 
 from dataclasses import dataclass
+from urllib.parse import urlencode
 
 from markupsafe import Markup
 
-from iron_gulp.core.model import TITLES, Rates, Target
-from iron_gulp.core.plan import Advice, Bill, Grid, Road, money
+from iron_gulp.core.model import TITLES, Build, Rates, Target
+from iron_gulp.core.plan import Advice, Bill, Grid, Road, calibration_of, grid_blends, money
 from iron_gulp.services.workshop import Bench
 from iron_gulp.units import BenchUnits, quantity_of, show
 
@@ -38,6 +39,7 @@ class RoadView:
     gives_up: str
     rows: tuple[CostRow, ...]
     opens: bool
+    calibration: tuple[str, ...]
 
 
 @dataclass(frozen=True)
@@ -72,7 +74,7 @@ def roads_view(bench: Bench, roads: list[Road], advice: Advice | None, rates: Ra
 
     return RoadsView(
         _picture(bench, roads, units),
-        tuple(_road(road, rates, words) for road in roads),
+        tuple(_road(bench.build, road, rates, words) for road in roads),
         () if advice is None else tuple(filled(step) for step in advice.steps),
         "" if advice is None else filled(advice.reason),
         "" if advice is None else filled(advice.other_school),
@@ -81,13 +83,16 @@ def roads_view(bench: Bench, roads: list[Road], advice: Advice | None, rates: Ra
     )
 
 
-def _road(road: Road, rates: Rates, words: _Words) -> RoadView:
+def _road(build: Build, road: Road, rates: Rates, words: _Words) -> RoadView:
     worst = road.worst
     load = worst.first_out
     share = f"{load.load * 100:.0f}\u00a0%"
     verdict = f"{TITLES[load.component]} at {share} on {worst.target.name}"
     if road.ethanol_pct is not None:
-        verdict = f"carried up to {words(road.ethanol_pct, 'ethanol_pct')} ethanol" if road.carries else verdict
+        least = (
+            "on gasoline alone" if road.ethanol_pct == 0 else f"up to {words(road.ethanol_pct, 'ethanol_pct')} ethanol"
+        )
+        verdict = f"carried {least}" if road.carries else verdict
     many = road.complexity
     parts = f"{many.low_pumps} low and {many.high_pumps} high pumps, {many.injectors} injectors"
     sides = "one calibrated side" if many.calibrated_sides == 1 else f"{many.calibrated_sides} calibrated sides"
@@ -107,6 +112,7 @@ def _road(road: Road, rates: Rates, words: _Words) -> RoadView:
         road.gives_up,
         tuple(_rows(road.bill, rates)),
         road.kind != "blend" or bool(road.bill.rows),
+        calibration_of(build, road.option),
     )
 
 
@@ -166,6 +172,23 @@ class GridView:
     low_pump: str
     injectors: tuple[str, ...]
     rows: tuple[tuple[str, tuple[tuple[str, str], ...]], ...]
+
+
+@dataclass(frozen=True)
+class BlendView:
+    """A blend the grid may be shown for."""
+
+    words: str
+    url: str
+    chosen: bool
+
+
+def blends_view(bench: Bench, shown_pct: float, url: str, where: dict[str, str]) -> list[BlendView]:
+    """The blends to choose from."""
+    return [
+        BlendView(f"E{one:g}", f"{url}?{urlencode({**where, 'blend': f'{one:g}'})}", one == shown_pct)
+        for one in grid_blends(bench.build)
+    ]
 
 
 def grids_view(grids: list[Grid], units: BenchUnits) -> list[GridView]:

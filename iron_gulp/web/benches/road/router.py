@@ -1,11 +1,13 @@
 """Roads, combinations, and opening a road as an option."""
 
-from fastapi import APIRouter, Request, Response
+from typing import Annotated
+
+from fastapi import APIRouter, Query, Request, Response
 
 from ...parts.rendering import page, units_of, workshop_of
 from ...parts.types import Base, BuildId, Line
 from ..changes import Here, repaint
-from .roads import grids_view, roads_view
+from .roads import blends_view, grids_view, roads_view
 
 router = APIRouter(prefix="/builds/{build_id}/road")
 
@@ -21,11 +23,21 @@ def roads(request: Request, build_id: BuildId, option: str | None = None, target
 
 
 @router.get("/grid")
-def grid(request: Request, build_id: BuildId, option: str | None = None, target: str | None = None) -> Response:
-    """Pumps × injectors × low pumps on the target."""
+def grid(
+    request: Request,
+    build_id: BuildId,
+    option: str | None = None,
+    target: str | None = None,
+    blend: Annotated[float | None, Query(ge=0, le=100)] = None,
+) -> Response:
+    """Pumps × injectors × low pumps on the target, on its own blend or on another."""
     workshop, units = workshop_of(request), units_of(request)
     bench = workshop.judging.bench(build_id, option, target)
-    return page(request, "road/grid.html", grids=grids_view(workshop.roads.grids(bench), units), units=units)
+    own = bench.verdict.target.ethanol_pct if blend is None else blend
+    view = grids_view(workshop.roads.grids(bench, own), units)
+    where = {"option": bench.option.id, "target": bench.verdict.target.id}
+    blends = blends_view(bench, own, f"/builds/{build_id}/road/grid", where)
+    return page(request, "road/grid.html", grids=view, blends=blends, units=units)
 
 
 @router.post("/open")
