@@ -113,6 +113,10 @@ def added_to_option(shelf: Shelf, option: dict[str, Any], what: str) -> list[tup
     if what == "pumps":
         groups = option["pumps"]
         return [("pumps", [*groups, {**copy_of(groups[-1], "g", groups), "count": 1, "on_above_kpa": 30.0}])]
+    if what == "boost_told":
+        rows = option["boost_told"]
+        last = rows[-1] if rows else {"ethanol_pct": 0.0, "boost_kpa": 50.0}
+        return [(what, [*rows, copy_of({**last, "id": "", "ethanol_pct": _next_blend(last, rows)}, "b", rows)])]
     if what.startswith("pumps/") and what.endswith("/part/curves"):
         return [(what, [*_inside(option, what), _curve_below(_inside(option, what))])]
     if what.endswith("/fittings"):
@@ -130,6 +134,11 @@ def added_to_option(shelf: Shelf, option: dict[str, Any], what: str) -> list[tup
         ]
         return [(what, [*option[what], {"id": fresh_id("p", [one["id"] for one in alike]), **_START[what]}])]
     return [(what, _with_parts(shelf, what, Option))]
+
+
+def _next_blend(last: dict[str, Any], rows: list[dict[str, Any]]) -> float:
+    """Ten points on from the last blend of a table; gasoline for its first."""
+    return min(float(last["ethanol_pct"]) + 10.0, 100.0) if rows else 0.0
 
 
 # What an added component starts from beside its model's own defaults; `part` names a part of the shelf.

@@ -15,6 +15,7 @@ from iron_gulp.storage import (
 )
 from iron_gulp.storage.backup import keep_copy
 
+from .ceilings import Ceilings
 from .documents import Documents
 from .edits import Edits, Outcome
 from .garage import PAGE_SIZE, Garage
@@ -37,7 +38,7 @@ __all__ = [
 
 
 class Workshop:
-    """What an application serves: `garage`, `judging`, `edits`, `documents`, `roads` and own `parts` on one database."""
+    """What an application serves on one database: a service a task, and own `parts`."""
 
     def __init__(self, database_path: Path, shelf: Shelf | None = None):
         self._path = database_path
@@ -50,6 +51,7 @@ class Workshop:
         self.edits = Edits(builds, self.parts)
         self.documents = Documents(builds)
         self.roads = Roads(self.judging, self.edits, SettingRepository(database), self.parts)
+        self.ceilings = Ceilings(self.judging, self.edits)
         self.rejudging = Rejudging(self.judging)
         self.rejudging.start()
 

@@ -12,6 +12,7 @@ from starlette.exceptions import HTTPException
 from iron_gulp.services.workshop import NotFound, Workshop
 
 from .benches import changes, pieces
+from .benches.ceilings import router as ceilings
 from .benches.draw import router as draw
 from .benches.fuel import router as fuel
 from .benches.regulator import router as regulator
@@ -35,7 +36,22 @@ def create_app(workshop: Workshop, door: Door | None = None) -> FastAPI:
     app.state.workshop = workshop
     calm_collector()
     app.mount("/static", StaticFiles(directory=HERE / "static"), name="static")
-    for rooms in (shelf, garage, files, finding, preferences, changes, draw, fuel, regulator, road, rates, stage, pieces):
+    for rooms in (
+        ceilings,
+        shelf,
+        garage,
+        files,
+        finding,
+        preferences,
+        changes,
+        draw,
+        fuel,
+        regulator,
+        road,
+        rates,
+        stage,
+        pieces,
+    ):
         app.include_router(rooms.router)
 
     app.middleware("http")(door.guard)

@@ -109,6 +109,7 @@ CASES = {
     "capacity-unused": direct("Direct-injected turbo four on a light blend", 3),
     "sensor-short": direct("Mild triple", -5),
     "sensor-start": direct("Mild triple", -4),
+    "boost-told": direct("Direct-injected turbo four on a light blend", 4),
     "sensor-scaling": direct("Naturally aspirated six", 5),
     "sensor-place": direct("Naturally aspirated six", 6),
     "ethanol-flow": direct("Mild triple", -3),

@@ -8,6 +8,7 @@ from ..judge import TargetVerdict
 from ..model import Build, Catalogue, Edit, EditError, Option, apply
 from . import (
     auxiliary,
+    boosting,
     calibration,
     carburettor,
     classes,
@@ -33,6 +34,7 @@ RULES: tuple[Rule, ...] = (
     *compressor.RULES,
     *auxiliary.RULES,
     *sensors.RULES,
+    *boosting.RULES,
     *classes.RULES,
     *suction.RULES,
     *tanks.RULES,

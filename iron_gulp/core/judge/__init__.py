@@ -1,7 +1,9 @@
 """Loads against limits: component loads, ceilings, verdict, circuits. This face says what other rooms may use."""
 
 from .air import air_status
+from .along import along_bases, along_blends, along_speeds
 from .cases import Cases, case_of, circuit_of, together
+from .ceilings import boost_at_share
 from .circuits import RELAY_FEED_MM2, RELAY_FEED_MOHM, Circuit, Fault, circuits, faults
 from .electrics import circuit_load
 from .loads import Status, status_of
@@ -29,6 +31,10 @@ __all__ = [
     "Status",
     "TargetVerdict",
     "air_status",
+    "along_bases",
+    "along_blends",
+    "along_speeds",
+    "boost_at_share",
     "case_of",
     "circuit_load",
     "circuit_of",

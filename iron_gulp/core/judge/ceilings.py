@@ -30,19 +30,25 @@ _SECANTS, _CLOSE = 8, 1e-4
 _SHARES_LOOKED_AT = (-6.0, 4.0)  # logarithms of shares of the target's power
 
 
-def ceilings_kw(solved: Solved, shares: tuple[Share, ...], rows: Rows) -> Ceilings:
+def ceilings_kw(solved: Solved, shares: tuple[Share, ...], rows: Rows, rising: bool = False) -> Ceilings:
     """The power, as each target quotes it, at which each component runs out; NaN where its limit does not move with it.
 
-    `rows` solves and loads cases. The engine's air is no ceiling of the fuel system and comes from its demand.
+    `rows` solves and loads cases. The engine's air is no ceiling of the fuel system and comes from its demand. With boost
+    `rising` the absolute manifold pressure goes with the power from the target's own point: then it is none at all, and
+    every component is sought.
     """
     cases, power = solved.cases, floats(solved.cases.targets.power_kw)
     size = solved.demand.chosen_kg_s.shape[-1]
     fixed = np.broadcast_to(cases.targets.school == AIR_SCHOOL, size)
-    found: Ceilings = {"engine": floats(solved.demand.air_limited_power_kw + np.zeros(size))}
+    air = floats(solved.demand.air_limited_power_kw + np.zeros(size))
+    found: Ceilings = {"engine": floats(np.full(size, np.nan)) if rising else air}
     compressed = next((one.load for one in shares if one.component == "compressor"), None)
     if compressed is not None:
         found["compressor"] = floats(power / compressed)
     limits = {one.component: one.load for one in shares if one.component in CEILINGS}
+    if rising:
+        every = _sought(cases, list(limits), size, rows, rising)
+        return {**found, **{one: floats(np.where(fixed, np.nan, kw)) for one, kw in every.items()}}
     crooked = {one: where for one in limits if (where := _out_of_proportion(one, cases)).any()}
     sought: Ceilings = {}
     if crooked and not fixed.all():
@@ -97,14 +103,11 @@ def _of_direct(solved: Solved, limits: dict[Component, Floats]) -> Ceilings:
     if direct is None or told is None or told.mode != "ceiling" or behind or "injectors" not in limits:
         return found
     # All above what the direct side may carry goes to the port side: its limit is a power further on.
-    wanted, port = solved.points.demand_kg_s[PEAK], direct.port_kg_s[PEAK]
-    most = floats(told.use * direct.ceiling_kg_s[PEAK])
-    with np.errstate(divide="ignore", invalid="ignore"):
-        passes = np.where(port > 0, port / limits["injectors"], np.nan)
-    power = solved.cases.targets.power_kw * (most + passes) / wanted
-    if not np.isnan(power).any():
-        found["injectors"] = floats(power)
-    return found
+    cases, meter = solved.cases, solved.cases.meters.port
+    assert meter is not None
+    wanted, most = solved.points.demand_kg_s[PEAK], floats(told.use * direct.ceiling_kg_s[PEAK])
+    passes = passes_kg_s(meter, cases.targets, solved.points.hydraulics.meant_kpa[PEAK])
+    return {**found, "injectors": floats(cases.targets.power_kw * (most + passes) / wanted)}
 
 
 def _moves(told: DeliveryRows) -> bool:
@@ -150,14 +153,14 @@ def _by_secants(cases: Cases, component: Component, load: Floats, rows: Rows) ->
     return floats(cases.targets.power_kw * np.exp(at))
 
 
-def _sought(cases: Cases, components: list[Component], size: int, rows: Rows) -> Ceilings:
+def _sought(cases: Cases, components: list[Component], size: int, rows: Rows, rising: bool = False) -> Ceilings:
     """Components' ceilings by looking along the powers, then by secants within the first step that is too much."""
     grid = floats(np.sort(np.concatenate([np.repeat(SHARES[:, None], size, axis=1), *_switches(cases, size)]), axis=0))
-    loads = _loads_at(cases, grid, size, rows)
+    loads = _loads_at(cases, grid, size, rows, rising)
     spans = {one: _Span.of(grid, loads[one]) for one in components}
     for turn in range(_ROUNDS if cases.systems.high is None else _MORE_ROUNDS):
         tried = {one: span.next(halve=turn % 4 == 3) for one, span in spans.items()}
-        closer = _loads_at(cases, floats(np.array(list(tried.values()))), size, rows)
+        closer = _loads_at(cases, floats(np.array(list(tried.values()))), size, rows, rising)
         for number, one in enumerate(components):
             spans[one] = spans[one].learned(tried[one], closer[one][number])
     return {one: floats(span.crossing() * cases.targets.power_kw) for one, span in spans.items()}
@@ -227,6 +230,11 @@ class _Span:
         )
 
 
+def boost_at_share(boost_kpa: Floats, barometer_kpa: Floats, share: Floats) -> Floats:
+    """Boost at a share of a target's power where absolute manifold pressure goes with it, kPa gauge."""
+    return floats((boost_kpa + barometer_kpa) * share - barometer_kpa)
+
+
 def _switches(cases: Cases, size: int) -> list[Floats]:
     """Powers, of the target's, just before and after each stage that flow or duty switches."""
     solved_demand = _demand_at_power(cases)
@@ -249,14 +257,19 @@ def _demand_at_power(cases: Cases) -> tuple[Floats, Floats]:
     return floats(wanted / cases.targets.density_kg_m3 / M3_S_PER_L_H), floats(wanted / opened * 100.0)
 
 
-def _loads_at(cases: Cases, shares_of_power: Floats, size: int, rows: Rows) -> dict[Component, Floats]:
-    """Loads with the targets' power changed: shape (powers, systems) for each component."""
+def _loads_at(
+    cases: Cases, shares_of_power: Floats, size: int, rows: Rows, rising: bool = False
+) -> dict[Component, Floats]:
+    """Loads with the targets' power changed, and their boost with it where it is `rising`: (powers, systems) each."""
     powers = shares_of_power.shape[0]
 
     def spread(array: Floats) -> Floats:
         return np.tile(np.broadcast_to(array, (*array.shape[:-1], size)), powers)
 
     wide = mapped(cases, spread)
-    power = floats(wide.targets.power_kw * shares_of_power.ravel())
-    _, shares = rows(replace(wide, targets=replace(wide.targets, power_kw=power)))
+    targets, share = wide.targets, shares_of_power.ravel()
+    changed = replace(targets, power_kw=floats(targets.power_kw * share))
+    if rising:
+        changed = replace(changed, boost_kpa=boost_at_share(targets.boost_kpa, targets.barometer_kpa, share))
+    _, shares = rows(replace(wide, targets=changed))
     return {one.component: floats(one.load.reshape(powers, size)) for one in shares}

@@ -103,9 +103,12 @@ def _solved_and_loaded(cases: Cases) -> tuple[Solved, tuple[Share, ...]]:
     return solved, tuple(sorted(shares, key=lambda one: ORDER[one.component]))
 
 
-def power_ceilings_kw(rows: JudgedRows) -> Ceilings:
-    """Power ceilings of judged cases by component, each of shape (systems,); NaN where there is none."""
-    return ceilings_kw(rows.solved, rows.shares, _solved_and_loaded)
+def power_ceilings_kw(rows: JudgedRows, rising: bool = False) -> Ceilings:
+    """Power ceilings of judged cases by component, each of shape (systems,); NaN where there is none.
+
+    At the targets' boost, or with boost `rising` with power.
+    """
+    return ceilings_kw(rows.solved, rows.shares, _solved_and_loaded, rising)
 
 
 Asked = tuple[Build, Option, Target]

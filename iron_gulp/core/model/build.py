@@ -8,6 +8,7 @@ from typing import Literal, Self, TypeVar
 from pydantic import ConfigDict, Field, model_validator
 
 from .elements import (
+    BoostAt,
     Calibration,
     Carburettor,
     Cooler,
@@ -60,6 +61,7 @@ class Option(Model):
         "below the fuel level", title="Return enters the tank"
     )
     calibration: Calibration = Calibration()
+    boost_told: tuple[BoostAt, ...] = Field((), max_length=21)
     sensors: tuple[Sensor, ...] = Field((), max_length=8)
     ethanol_sensor: EthanolSensor | None = Field(None, title="Ethanol sensor")
 
@@ -67,6 +69,7 @@ class Option(Model):
     def _groups(self) -> Self:
         unique("pump group", [group.id for group in self.pumps])
         unique("sensor", [sensor.id for sensor in self.sensors])
+        unique("row of boost", [one.id for one in self.boost_told])
         unique("passage", [passage.id for passage in (*self.feed_passages, *self.return_passages)])
         if self.delivery is not None:
             self._sides(self.delivery.mode)

@@ -336,6 +336,14 @@ class Regulator(Model):
         return {"atmosphere": 0.0, "manifold": 1.0, "rising rate": self.rising_ratio}[self.reference]
 
 
+class BoostAt(Model):
+    """Boost the controller permits on a blend, as it was told."""
+
+    id: Identifier
+    ethanol_pct: float = Field(ge=0, le=100, title="Blend read")
+    boost_kpa: float = Field(ge=-100, le=600, title="Boost permitted")
+
+
 class Calibration(Model):
     """What the engine controller was told; empty where nobody has looked. Compared with what is fitted."""
 

@@ -43,7 +43,7 @@ from .mixing import fill_to_blend, read_ethanol_sensor
 from .pumps import Bends, PumpTable, current_a, flow_and_current, flow_l_h, relief_share, shutoff_kpa, terminal_voltage_v
 from .regulators import set_pressure_kpa, wide_open_drop_kpa, wide_open_k
 from .roots import power_law_root, rising_root
-from .rows import Stack, array, beside, join, key_of, mapped, shape_of, size_of, take
+from .rows import Rows, Stack, array, beside, join, key_of, mapped, shape_of, size_of, take
 from .venting import vent_drop_kpa
 
 __all__ = [
@@ -69,6 +69,7 @@ __all__ = [
     "Loss",
     "Number",
     "PumpTable",
+    "Rows",
     "Stack",
     "acceleration_head_kpa",
     "air_kg_s",

@@ -4,12 +4,14 @@ from . import sweeps
 from .auxiliary import Sprayed, sprayed
 from .bottle import BottleTest, Reading, bottle_test
 from .comparing import Comparison, compare
+from .envelope import BLENDS, Axis, Envelope, Permitted, Worth, envelope, passed, permitted, runs_on, worth
 from .high_limits import HighLimits, high_limits
 from .lap import Lap, surge_lap
 from .legs import legs
 from .loops import Loop, following, line_volume_m3, loops
 from .offered import end_rise_kpa, lift_rise_kpa, offered, working_kpa
 from .operating import Conditions, judge_at, of_target
+from .other_fuels import OnFuel, on_other_fuels
 from .pulls import HEAT_OR_TURBO, PullGain, pull_gain
 from .references import Arranged, every_arrangement
 from .sizes import Neighbour, neighbours
@@ -29,16 +31,21 @@ from .supply import stacked_supply
 from .sweeps import Sweep
 
 __all__ = [
+    "BLENDS",
     "HEAT_OR_TURBO",
     "Arranged",
+    "Axis",
     "BottleTest",
     "Comparison",
     "Conditions",
+    "Envelope",
     "Field",
     "HighLimits",
     "Lap",
     "Loop",
     "Neighbour",
+    "OnFuel",
+    "Permitted",
     "Place",
     "PullGain",
     "Reading",
@@ -46,9 +53,11 @@ __all__ = [
     "Stages",
     "Sweep",
     "Switch",
+    "Worth",
     "bottle_test",
     "compare",
     "end_rise_kpa",
+    "envelope",
     "every_arrangement",
     "following",
     "high_limits",
@@ -61,9 +70,13 @@ __all__ = [
     "neighbours",
     "of_target",
     "offered",
+    "on_other_fuels",
     "operating_field",
+    "passed",
+    "permitted",
     "propose",
     "pull_gain",
+    "runs_on",
     "sprayed",
     "stacked_supply",
     "stages_of",
@@ -72,4 +85,5 @@ __all__ = [
     "sweeps",
     "switches",
     "working_kpa",
+    "worth",
 ]

@@ -23,6 +23,7 @@ PAGE_OF_PLACE = {
     **dict.fromkeys(("feed", "feed_passages", "filter", "split", "feed_cooler", "ethanol_sensor"), "feed"),
     **dict.fromkeys(("high_side", "delivery"), "high"),
     **dict.fromkeys(("auxiliary", "sensors"), "demand"),
+    "boost_told": "ceilings",
     **dict.fromkeys(("injectors", "carburettor", "rail", "calibration"), "injectors"),
     **dict.fromkeys(("regulator", "return_line", "return_passages", "return_entry", "return_cooler"), "regulator"),
 }

@@ -117,5 +117,22 @@ class Sketch:
         return Markup(head + (hatch if patterned else "") + "".join(self.parts) + "</svg>")
 
 
+_FILE_STYLE = (
+    "svg{background:#fff}path,line,circle,rect{fill:none;stroke:#111;stroke-width:1.6;stroke-linejoin:round}"
+    "text{font:500 12.5px sans-serif;fill:#111;stroke:none}.s-hair{stroke:#ddd;stroke-width:1}.s-grip{display:none}"
+    ".s-soft{stroke-dasharray:3 3}.s-dotted{stroke-dasharray:1.5 4}.s-dashed{stroke-dasharray:8 4}"
+    ".s-thin{stroke-width:.9}"
+    ".s-edge{stroke-width:3.4;stroke:#b4540a}.s-band{fill:#eee;stroke:none}.s-limit{stroke-dasharray:4 3}"
+    ".s-point{fill:#b4540a;stroke:#fff}.s-faint{fill:#777}.s-small{font-size:11.5px}.s-strong{font-weight:700}"
+)
+
+
+def as_file(picture: Markup) -> str:
+    """A picture as a file of its own, black on white."""
+    sized = str(picture).replace("<svg ", '<svg xmlns="http://www.w3.org/2000/svg" ', 1)
+    head, _, rest = sized.partition(">")
+    return f"{head}><style>{_FILE_STYLE}</style>{rest}"
+
+
 def _plain(value: float) -> str:
     return f"{value:g}".replace("-", "\u2212")

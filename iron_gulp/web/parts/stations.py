@@ -2,10 +2,10 @@
 
 from iron_gulp.core.model import STATIONS, station_of
 
-PHASES = ("ask", "road", "stage", "wire", "draw", "keep")
+PHASES = ("ask", "ceilings", "road", "stage", "wire", "draw", "keep")
 PAGES = (*STATIONS, *PHASES)
 # Whose findings belong to a page that is no station.
-FINDINGS_OF = {"stage": "pump", "wire": "pump", "road": "high"}
+FINDINGS_OF = {"stage": "pump", "wire": "pump", "road": "high"}  # the page of ceilings has those of every station
 ASK_STATIONS = ("demand", "fuel")
 
 __all__ = ["ASK_STATIONS", "FINDINGS_OF", "PAGES", "PHASES", "STATIONS", "station_of"]

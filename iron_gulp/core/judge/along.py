@@ -1,0 +1,62 @@
+"""One target on one option along an axis: many blends, engine speeds or base pressures as one set of cases."""
+
+from dataclasses import replace
+
+import numpy as np
+
+from ..model import Build, Option, Target, base_fuel
+from ..physics import Floats, Rows, blend, floats, mapped
+from .cases import Cases, case_of
+
+
+def along_blends(build: Build, option: Option, target: Target, ethanol_pct: Floats) -> Cases:
+    """A target on every blend (% ethanol, shape (n,)) with all else as it says: cases of shape (n,).
+
+    A measured vapour pressure is that of the target's own blend and holds on it alone.
+    """
+    case, base, share = case_of(build, option, target), base_fuel(build, target.base_fuel), floats(ethanol_pct) / 100.0
+    mix = blend(share, target.fuel_temp_c, base)
+    own = np.isclose(ethanol_pct, target.ethanol_pct) & (target.vapour_kpa_abs is not None)
+    told = target.vapour_kpa_abs or 0.0
+    targets = replace(
+        case.targets,
+        stoich_afr=mix.stoich_afr,
+        lhv_mj_kg=mix.lhv_mj_kg,
+        density_kg_m3=mix.density_kg_m3,
+        viscosity_mpa_s=mix.viscosity_mpa_s,
+        vapour_kpa_abs=floats(np.where(own, told, mix.vapour_kpa_abs)),
+        logged_kg_s=floats(case.targets.logged_kg_s * case.targets.lhv_mj_kg / mix.lhv_mj_kg),
+    )
+    meters = case.meters
+    if meters.direct is not None and option.high_side is not None:
+        warm = blend(share, target.fuel_temp_c + option.high_side.fuel_rise_k, base)
+        direct = replace(
+            meters.direct,
+            density_kg_m3=warm.density_kg_m3,
+            viscosity_mpa_s=warm.viscosity_mpa_s,
+            density_15c_kg_m3=warm.density_15c_kg_m3,
+            vapour_kpa_abs=floats(np.where(own, told, warm.vapour_kpa_abs)),
+        )
+        meters = replace(meters, direct=direct)
+    return replace(case, targets=_wide(targets, share.size), meters=meters)
+
+
+def along_speeds(build: Build, option: Option, target: Target, rpm: Floats) -> Cases:
+    """A target at every engine speed (shape (n,)), its boost the same at all of them: cases of shape (n,)."""
+    case, speed = case_of(build, option, target), floats(rpm)
+    return replace(case, targets=_wide(replace(case.targets, rpm=speed), speed.size))
+
+
+def along_bases(build: Build, option: Option, target: Target, base_kpa: Floats) -> Cases:
+    """A target with the regulator set to every base pressure (shape (n,)): cases of shape (n,)."""
+    case, base = case_of(build, option, target), floats(base_kpa)
+    return replace(
+        case,
+        systems=_wide(replace(case.systems, base_kpa=base), base.size),
+        targets=_wide(case.targets, base.size),
+    )
+
+
+def _wide(rows: Rows, size: int) -> Rows:
+    """Every array with all systems."""
+    return mapped(rows, lambda array: np.broadcast_to(array, (*array.shape[:-1], size)).copy())

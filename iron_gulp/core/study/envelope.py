@@ -1,0 +1,195 @@
+"""Power at which each component of an option runs out, along blends, engine speeds or base pressures, all in one set.
+
+The lower edge of all of them is what the system carries. Loads at the target's own power come with them, for what does
+not move with power and for the largest blend a target can run.
+"""
+
+from collections.abc import Sequence
+from dataclasses import dataclass
+from typing import Literal
+
+import numpy as np
+from numpy.typing import NDArray
+
+from ..judge import TargetVerdict, along_bases, along_blends, along_speeds, boost_at_share, judge_rows, power_ceilings_kw
+from ..model import BOUNDS, CEILINGS, LIMITS, POWER_LIMITS, Build, Component, Option, Target
+from ..physics import Floats, floats
+
+Axis = Literal["ethanol_pct", "rpm", "base_kpa"]
+BLENDS = floats(np.linspace(0.0, 100.0, 101))
+_ALONG = {"ethanol_pct": along_blends, "rpm": along_speeds, "base_kpa": along_bases}
+
+
+@dataclass(frozen=True)
+class Envelope:
+    """Ceilings along an axis, kW as the target quotes its power; every array of shape (n,).
+
+    `curves` holds each fuel component's ceiling (NaN where no power runs it out), `loads` every load at the target's own
+    power. `air_kw` is what the air is expected to carry (NaN where boost rises with power), `compressor_kw` the
+    compressor's ceiling (NaN where none is known).
+    """
+
+    axis: Axis
+    rising: bool
+    at: Floats
+    curves: dict[Component, Floats]
+    loads: dict[Component, Floats]
+    air_kw: Floats
+    compressor_kw: Floats
+
+    @property
+    def limit_kw(self) -> Floats:
+        """The lower edge: the power the fuel system carries. NaN where none limits it, 0 where it is starved at any."""
+        return floats(np.nanmin(np.vstack([self._limits, np.full(self.at.size, np.inf)]), axis=0))
+
+    @property
+    def limiting(self) -> tuple[Component | None, ...]:
+        """What sets the lower edge at each place."""
+        rows, names = self._limits, self._names
+        found = np.where(np.isnan(rows), np.inf, rows).argmin(axis=0)
+        return tuple(None if np.isinf(limit) else names[at] for at, limit in zip(found, self.limit_kw, strict=True))
+
+    @property
+    def _names(self) -> tuple[Component, ...]:
+        return tuple(one for one in self.curves if one in POWER_LIMITS)
+
+    @property
+    def _limits(self) -> Floats:
+        """Ceilings of what ends a power; 0 where a load is too much and no power would cure it."""
+        rows = [
+            np.where(np.isnan(self.curves[one]) & ~(self.loads[one] <= 1.0), 0.0, self.curves[one]) for one in self._names
+        ]
+        return floats(np.array(rows).reshape(len(rows), self.at.size))
+
+    @property
+    def holds(self) -> NDArray[np.bool_]:
+        """Where the target's own power stays within every limit, idle included."""
+        fine = np.ones(self.at.size, dtype=bool)
+        for one, load in self.loads.items():
+            if one in LIMITS or one in BOUNDS:
+                fine &= load <= 1.0
+        return fine
+
+
+def envelope(
+    build: Build, option: Option, target: Target, axis: Axis = "ethanol_pct", at: Floats = BLENDS, rising: bool = False
+) -> Envelope:
+    """Ceilings of an option on a target along an axis (`at`, shape (n,)); with boost `rising` with power.
+
+    Rising, the absolute manifold pressure goes with the power from the target's own point.
+    """
+    places = floats(at)
+    rows = judge_rows(_ALONG[axis](build, option, target, places))
+    limits = power_ceilings_kw(rows, rising)
+
+    def whole(values: Floats) -> Floats:
+        return floats(np.broadcast_to(values, places.shape))
+
+    nothing = whole(floats(np.nan))
+    return Envelope(
+        axis,
+        rising,
+        places,
+        {one: whole(kw) for one, kw in limits.items() if one in CEILINGS},
+        {one.component: whole(one.load) for one in rows.shares},
+        whole(limits.get("engine", nothing)),
+        whole(limits.get("compressor", nothing)),
+    )
+
+
+def runs_on(found: Envelope) -> tuple[tuple[float, float], ...]:
+    """Stretches of the axis on which the target stays within every limit, as (first, last) place."""
+    held = np.concatenate([[False], found.holds, [False]])
+    starts, ends = np.flatnonzero(held[1:] & ~held[:-1]), np.flatnonzero(~held[1:] & held[:-1])
+    return tuple((float(found.at[a]), float(found.at[b - 1])) for a, b in zip(starts, ends, strict=True))
+
+
+def passed(found: Envelope, component: Component) -> tuple[tuple[float, float], ...]:
+    """Stretches of the axis on which a load is too much at the target's own power."""
+    over = np.concatenate([[False], ~(found.loads[component] <= 1.0), [False]])
+    starts, ends = np.flatnonzero(over[1:] & ~over[:-1]), np.flatnonzero(~over[1:] & over[:-1])
+    return tuple((float(found.at[a]), float(found.at[b - 1])) for a, b in zip(starts, ends, strict=True))
+
+
+@dataclass(frozen=True)
+class Worth:
+    """What replacing the weakest is worth: the components in the order in which they end the power, with their ceilings.
+
+    `gain_kw` is what comes before the second ends it (infinite where nothing else does); `alone` says which of the others
+    add nothing on their own: all but those that end it together with the first.
+    """
+
+    order: tuple[tuple[Component, float], ...]
+    gain_kw: float
+    alone: tuple[Component, ...]
+
+
+TOGETHER = 0.005  # of the power: ceilings no further apart end it together
+
+
+def worth(verdict: TargetVerdict) -> Worth | None:
+    """The weakest component of a target, the next ones, and what replacing the first is worth; None without a ceiling."""
+    known = [
+        (load.component, load.ceiling_kw)
+        for load in verdict.loads
+        if load.component in POWER_LIMITS and load.ceiling_kw is not None
+    ]
+    if not known:
+        return None
+    order = tuple(sorted(known, key=lambda one: one[1]))
+    first = order[0][1]
+    gain = order[1][1] - first if len(order) > 1 else float("inf")
+    return Worth(order, gain, tuple(one for one, kw in order[1:] if kw > first * (1.0 + TOGETHER)))
+
+
+@dataclass(frozen=True)
+class Permitted:
+    """Boost and power permitted on a blend with a margin, and what sets them; None where nothing does.
+
+    `wrong` are both if the fuel is `WRONG_PCT` points stronger than read.
+    """
+
+    ethanol_pct: float
+    boost_kpa: float | None
+    power_kw: float | None
+    component: Component | None
+    wrong_boost_kpa: float | None
+    wrong_power_kw: float | None
+
+
+WRONG_PCT = 10.0
+TENS = floats(np.linspace(0.0, 100.0, 11))
+
+
+def permitted(
+    build: Build, option: Option, target: Target, margin: float, at: Sequence[float] | Floats = TENS
+) -> tuple[Permitted, ...]:
+    """Highest boost and power on each blend for the controller, a `margin` (share) below what sets them.
+
+    Boost goes with power from the target's own point; the compressor's ceiling counts, the shop's margin below it too.
+    """
+    read = floats(at)
+    true = floats(np.minimum(read + WRONG_PCT, 100.0))
+    found = envelope(build, option, target, at=floats(np.concatenate([read, true])), rising=True)
+    by_fuel, by_air = found.limit_kw, np.where(np.isnan(found.compressor_kw), np.inf, found.compressor_kw)
+    power = floats((1.0 - margin) * np.minimum(by_fuel, by_air))
+    boost = boost_at_share(floats(target.boost_kpa), floats(build.car.barometer_kpa), floats(power / target.power_kw))
+    names: list[Component | None] = [
+        "compressor" if air < fuel else name for air, fuel, name in zip(by_air, by_fuel, found.limiting, strict=True)
+    ]
+
+    def known(value: float) -> float | None:
+        return float(value) if np.isfinite(value) else None
+
+    size = read.size
+    return tuple(
+        Permitted(
+            float(read[n]),
+            known(boost[n]),
+            known(power[n]),
+            names[n],
+            known(boost[size + n]),
+            known(power[size + n]),
+        )
+        for n in range(size)
+    )

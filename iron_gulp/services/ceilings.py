@@ -1,0 +1,99 @@
+"""Ceilings of an option: the envelope along an axis, boost permitted, other fuels, and a target moved within it."""
+
+from dataclasses import replace
+from functools import lru_cache
+
+import numpy as np
+
+from iron_gulp.core.judge import judge_many
+from iron_gulp.core.model import Build, EditError, Option, Target, apply
+from iron_gulp.core.physics import Floats, floats
+from iron_gulp.core.study import BLENDS, Axis, Envelope, OnFuel, Permitted, envelope, on_other_fuels, permitted
+
+from .edits import Edits, Outcome
+from .judging import Bench, Judged, Judging, parsed
+
+_KEPT = 24
+_COARSE = 21  # places where every power is solved whole
+
+
+class Ceilings:
+    """What the page of ceilings shows and does."""
+
+    def __init__(self, judging: Judging, edits: Edits):
+        self._judging, self._edits = judging, edits
+
+    @staticmethod
+    def envelope(bench: Bench, axis: Axis = "ethanol_pct", rising: bool = False) -> Envelope:
+        """Ceilings of the option on the bench on its target, along an axis."""
+        return _envelope(bench.stored.body, bench.option.id, bench.verdict.target.id, axis, rising)
+
+    @staticmethod
+    def on_each_target(bench: Bench) -> list[Envelope]:
+        """Ceilings over blends on every target."""
+        targets = bench.build.targets
+        return [_envelope(bench.stored.body, bench.option.id, one.id, "ethanol_pct", False) for one in targets]
+
+    @staticmethod
+    def permitted(bench: Bench) -> tuple[Permitted, ...]:
+        """Boost permitted on each blend, with the shop's headroom as the margin."""
+        return _permitted(bench.stored.body, bench.option.id, bench.verdict.target.id)
+
+    @staticmethod
+    def on_other_fuels(bench: Bench) -> tuple[OnFuel, ...]:
+        """Fuels that are no blend on the target on the bench."""
+        return on_other_fuels(bench.build, bench.option, bench.verdict.target)
+
+    def moved(self, build_id: int, option_id: str, target_id: str, ethanol_pct: float, power_kw: float) -> Bench:
+        """The bench as it would be with a target moved; nothing is stored and no ceiling is worked out.
+
+        Raises NotFound; EditError where the target cannot be there.
+        """
+        bench = self._judging.bench(build_id, option_id, target_id)
+        build = apply(bench.build, _edits(bench.verdict.target.id, ethanol_pct, power_kw))
+        option = build.option(bench.option.id)
+        (fresh,) = judge_many([(build, option, build.target(bench.verdict.target.id))], ceilings=False)
+        verdicts = tuple(fresh if one.target.id == fresh.target.id else one for one in bench.judged.verdicts)
+        return replace(bench, build=build, option=option, verdict=fresh, judged=Judged(build, option, verdicts, ()))
+
+    def move(self, build_id: int, base: int, target_id: str, ethanol_pct: float, power_kw: float) -> Outcome:
+        """Move a target to another blend and power, as one revision. Raises NotFound."""
+        return self._edits.make(build_id, base, _edits(target_id, ethanol_pct, power_kw), "target moved")
+
+
+def _edits(target_id: str, ethanol_pct: float, power_kw: float) -> list[tuple[str, object]]:
+    where = f"targets/{target_id}"
+    return [(f"{where}/ethanol_pct", ethanol_pct), (f"{where}/power_kw", power_kw)]
+
+
+def _places(build: Build, option: Option, target: Target, axis: Axis, rising: bool) -> Floats:
+    """Where along an axis the ceilings are worked out; the target's own place is one of them."""
+    count = _COARSE if rising or option.carburettor is not None else BLENDS.size
+    if axis == "ethanol_pct":
+        return floats(np.unique([*np.linspace(0.0, 100.0, count), target.ethanol_pct]))
+    if axis == "rpm":
+        low, high = min(2.0 * build.engine.idle_rpm, target.rpm), max(build.engine.max_rpm, target.rpm)
+        return _round_places(low, high, 100.0 if count > _COARSE else 250.0, target.rpm)
+    part, base = option.regulator.part, option.regulator.base_kpa
+    return _round_places(min(part.min_base_kpa, base), max(part.max_base_kpa, base), 10.0, base)
+
+
+def _round_places(low: float, high: float, step: float, own: float) -> Floats:
+    """Multiples of a step within a range, its ends and one more place."""
+    return floats(np.unique([low, *np.arange(np.ceil(low / step) * step, high, step), high, own]))
+
+
+@lru_cache(maxsize=_KEPT)
+def _envelope(body: str, option_id: str, target_id: str, axis: Axis, rising: bool) -> Envelope:
+    build = parsed(body)
+    option, target = build.option(option_id), build.target(target_id)
+    return envelope(build, option, target, axis, _places(build, option, target, axis, rising), rising)
+
+
+@lru_cache(maxsize=_KEPT)
+def _permitted(body: str, option_id: str, target_id: str) -> tuple[Permitted, ...]:
+    build = parsed(body)
+    return permitted(build, build.option(option_id), build.target(target_id), build.rules.headroom_pct / 100.0)
+
+
+__all__ = ["Axis", "Ceilings", "EditError"]

@@ -1,0 +1,1 @@
+"""The page of ceilings: what this system can do on every blend."""

@@ -1,0 +1,237 @@
+"""The envelope in words and tables: what ends it, what replacing it is worth, what each target runs on."""
+
+from collections.abc import Sequence
+from dataclasses import dataclass
+from math import isinf
+
+import numpy as np
+
+from iron_gulp.core.judge import TargetVerdict
+from iron_gulp.core.model import BOUNDS, LIMITS, POWER_LIMITS, TITLES, Component
+from iron_gulp.core.study import Envelope, OnFuel, Permitted, passed, runs_on, worth
+from iron_gulp.units import BenchUnits, show
+
+CUTS: dict[Component, str] = {
+    "injectors": "duty above its limit cuts boost",
+    "needles": "mixture leaner than meant cuts boost",
+    "pumps": "rail pressure below its set pressure cuts boost",
+    "feed": "rail pressure below its set pressure cuts boost",
+    "lift": "pressure before the main pump falling cuts boost",
+    "direct injectors": "injection that ends too late cuts boost",
+    "high-pressure pump": "direct rail below its target cuts boost",
+    "high-pressure inlet": "low-side pressure below its set pressure cuts boost",
+    "compressor": "boost target itself: more brings heat, not air",
+}
+
+
+class Words:
+    """Quantities in the units chosen."""
+
+    def __init__(self, units: BenchUnits):
+        self.units = units
+
+    def __call__(self, value: float | None, name: str) -> str:
+        return "\u00a0".join(part for part in show(value, name, self.units) if part)
+
+    def power(self, kw: float | None) -> str:
+        """A power, or that nothing ends it."""
+        return "no end" if kw is None or isinf(kw) else self(kw, "power_kw")
+
+
+def sentences(verdict: TargetVerdict, units: BenchUnits) -> list[str]:
+    """What ends the power of a target, what replacing it is worth, and what adds nothing on its own."""
+    words, found = Words(units), worth(verdict)
+    where = f"E{verdict.target.ethanol_pct:g}" if verdict.target.base_fuel == "gasoline" else verdict.target.name
+    if found is None:
+        first = verdict.first_out
+        return [
+            f"On {where} no power of its own ends this system; {first.title.lower()} stands at {first.load * 100:.0f} %."
+        ]
+    (first_out, at), *others = found.order
+    told = [f"{TITLES[first_out]} end{'' if _many(first_out) else 's'} it first on {where}: {words.power(at)}."]
+    if others:
+        after, second = others[0]
+        nearly = found.gain_kw < 0.005 * at
+        then = f", then {TITLES[others[1][0]].lower()} at {words.power(others[1][1])}" if len(others) > 1 else ""
+        gain = "nothing" if nearly else f"+{words(found.gain_kw, 'power_kw')}"
+        told.append(f"Replaced, that is worth {gain}: next {TITLES[after].lower()} at {words.power(second)}{then}.")
+    if found.alone:
+        names = _listed([TITLES[one].lower() for one in found.alone])
+        told.append(f"On {'its' if len(found.alone) == 1 else 'their'} own, larger {names} add nothing.")
+    air = verdict.load("engine").ceiling_kw
+    turbo = verdict.load("compressor").ceiling_kw
+    if turbo is not None and turbo < min(at, air or turbo):
+        told.append(f"The compressor ends at {words.power(turbo)}: fuel for more is never burnt.")
+    elif air is not None and air < at:
+        told.append(
+            f"The air at this boost carries about {words.power(air)}: fuel for more is burnt only with more boost."
+        )
+    return told
+
+
+def moved_sentence(verdict: TargetVerdict, units: BenchUnits) -> str:
+    """A target on its way, in a sentence: where it is and what is most loaded there."""
+    words, first = Words(units), verdict.first_out
+    where = f"{words(verdict.target.power_kw, 'power_kw')} on E{verdict.target.ethanol_pct:g}"
+    load = f"{first.load * 100:.0f}\u00a0%" if first.load < 100 else "none left"
+    fits = "within every limit" if first.load <= 1 else "past the limit"
+    return f"{verdict.target.name}: {where}, {fits}; {first.title.lower()} {load}."
+
+
+def _many(component: Component) -> bool:
+    return TITLES[component].endswith("s")
+
+
+def _listed(names: Sequence[str]) -> str:
+    return names[0] if len(names) == 1 else f"{', '.join(names[:-1])} or {names[-1]}"
+
+
+@dataclass(frozen=True)
+class OfTarget:
+    """A target's row: what is asked and carried, headroom, the blends it runs on."""
+
+    name: str
+    fuel: str
+    asked: str
+    carried: str
+    headroom: str
+    runs: str
+    short: bool
+
+
+def of_targets(verdicts: Sequence[TargetVerdict], found: Sequence[Envelope], units: BenchUnits) -> list[OfTarget]:
+    """Every target on its own envelope over blends."""
+    words, rows = Words(units), []
+    for verdict, one in zip(verdicts, found, strict=True):
+        target, limit = verdict.target, verdict.power_limit.ceiling_kw
+        headroom = "–" if limit is None else f"{(limit / target.power_kw - 1) * 100:+.0f}\u00a0%".replace("-", "\u2212")
+        short = not all(load.load <= 1.0 for load in verdict.loads if load.component in LIMITS)
+        rows.append(
+            OfTarget(
+                target.name,
+                f"E{target.ethanol_pct:g}",
+                words(target.power_kw, "power_kw"),
+                words.power(limit),
+                headroom,
+                stretches(runs_on(one)),
+                short,
+            )
+        )
+    return rows
+
+
+def stretches(found: tuple[tuple[float, float], ...]) -> str:
+    """Stretches of blends in words."""
+    if not found:
+        return "on no blend"
+    parts = [f"E{low:.0f} to E{high:.0f}" if high > low else f"E{low:.0f}" for low, high in found]
+    return "every blend" if parts == ["E0 to E100"] else " and ".join(parts)
+
+
+def past_at_power(found: Envelope, target_name: str) -> list[str]:
+    """What is too much at the target's own power on some blends and moves with no power: yes or no, in words."""
+    if found.axis != "ethanol_pct":
+        return []
+    told = []
+    for component in found.loads:
+        if component in POWER_LIMITS or (component not in LIMITS and component not in BOUNDS):
+            continue
+        over = passed(found, component)
+        if over:
+            told.append(f"{TITLES[component]}: too much on {stretches(over)} ({target_name})")
+    return told
+
+
+@dataclass(frozen=True)
+class Place:
+    """A row of the table beside the picture."""
+
+    at: str
+    limit: str
+    sets: str
+    own: bool
+
+
+MOST_ROWS = 11
+
+
+def table(found: Envelope, own: float, units: BenchUnits) -> list[Place]:
+    """The lower edge at round places of the axis and at the target's own."""
+    wanted = np.linspace(found.at[0], found.at[-1], MOST_ROWS)
+    picked = sorted({int(np.abs(found.at - one).argmin()) for one in (*wanted, own)})
+    words, rows = Words(units), []
+    for n in picked:
+        first, limit = found.limiting[n], float(found.limit_kw[n])
+        at = f"E{found.at[n]:.0f}" if found.axis == "ethanol_pct" else words(float(found.at[n]), found.axis)
+        starved = limit == 0.0
+        rows.append(
+            Place(
+                at,
+                "at no power" if starved else words.power(limit),
+                "–" if first is None else TITLES[first].lower(),
+                bool(np.isclose(found.at[n], own)),
+            )
+        )
+    return rows
+
+
+@dataclass(frozen=True)
+class PermittedRow:
+    at: str
+    boost: str
+    power: str
+    sets: str
+    cut: str
+    wrong: str
+
+
+def permitted_rows(rows: Sequence[Permitted], units: BenchUnits) -> list[PermittedRow]:
+    """Boost permitted on each blend."""
+    words = Words(units)
+
+    def boost(kpa: float | None) -> str:
+        if kpa is None:
+            return "no end"
+        return "none" if kpa <= 0 else words(kpa, "boost_kpa")
+
+    return [
+        PermittedRow(
+            f"E{one.ethanol_pct:g}",
+            boost(one.boost_kpa),
+            words.power(one.power_kw),
+            "–" if one.component is None else TITLES[one.component].lower(),
+            "–" if one.component is None else CUTS[one.component],
+            boost(one.wrong_boost_kpa),
+        )
+        for one in rows
+    ]
+
+
+@dataclass(frozen=True)
+class FuelRow:
+    name: str
+    power: str
+    share: float
+    sets: str
+    mixture: str
+    credit: str
+    litres: str
+
+
+def fuel_rows(found: Sequence[OnFuel], units: BenchUnits) -> list[FuelRow]:
+    """Every fuel that is no blend, with a bar of its ceiling."""
+    words = Words(units)
+    known = [one.power_kw for one in found if one.power_kw is not None]
+    top = max(known, default=1.0)
+    return [
+        FuelRow(
+            one.name,
+            words.power(one.power_kw),
+            100.0 if one.power_kw is None else round(100.0 * one.power_kw / top, 1),
+            TITLES[one.component].lower(),
+            words(one.mixture, "lambda"),
+            words(one.credit_pct, "credit_pct"),
+            words(one.litres_h, "fuel_l_h"),
+        )
+        for one in found
+    ]

@@ -1,0 +1,178 @@
+"""The envelope is, point by point, what the coupled solution says; boost permitted and other fuels follow from it."""
+
+import numpy as np
+import pytest
+
+from iron_gulp.core.judge import judge, judge_many
+from iron_gulp.core.model import BOUNDS, CEILINGS, LIMITS, POWER_LIMITS, CustomFuel
+from iron_gulp.core.study import envelope, on_other_fuels, passed, permitted, runs_on, worth
+from tests.draws import LONG
+from tests.garage import CARS, car
+from tests.systems import demo
+
+rng = np.random.default_rng(11)
+NAMES = list(CARS)
+DEMOS = [(name, option.id) for name in ("curlew", "dunlin", "saltern", "fieldfare") for option in demo(name).options]
+
+
+def of_car(name):
+    built = car(name)
+    return built, built.options[0], built.targets[int(rng.integers(len(built.targets)))]
+
+
+def on_blend(target, pct):
+    return target.model_copy(update={"ethanol_pct": float(pct), "vapour_kpa_abs": None})
+
+
+def same(found, verdicts):
+    """Every ceiling and load of an envelope's places is that of whole judgements."""
+    for n, verdict in enumerate(verdicts):
+        for load in verdict.loads:
+            assert found.loads[load.component][n] == pytest.approx(load.load, rel=1e-9), load.component
+            if load.component in CEILINGS:
+                own = found.curves[load.component][n]
+                ceiling = np.nan if load.ceiling_kw is None else load.ceiling_kw
+                assert own == pytest.approx(ceiling, rel=1e-6, nan_ok=True), load.component
+        limit = verdict.power_limit.ceiling_kw
+        if limit is not None and not any(one.load > 1 and one.ceiling_kw is None for one in limits_of(verdict)):
+            assert found.limit_kw[n] == pytest.approx(limit, rel=1e-6)
+            assert found.limiting[n] == verdict.power_limit.component
+        fine = all(one.load <= 1 for one in verdict.loads if one.component in (*LIMITS, *BOUNDS))
+        assert bool(found.holds[n]) == fine
+
+
+def limits_of(verdict):
+    return [one for one in verdict.loads if one.component in POWER_LIMITS]
+
+
+@pytest.mark.parametrize("name", NAMES)
+def test_a_blend_of_the_envelope_is_that_blend_judged_whole(name):
+    built, option, target = of_car(name)
+    at = np.unique([*rng.uniform(0, 100, 12 if LONG else 4), 0.0, 100.0])
+    found = envelope(built, option, target, at=at)
+    same(found, judge_many([(built, option, on_blend(target, one)) for one in at]))
+
+
+@pytest.mark.parametrize(("name", "option_id"), DEMOS)
+def test_speeds_and_base_pressures_are_judged_whole_too(name, option_id):
+    built = demo(name)
+    option, target = built.option(option_id), built.targets[-1]
+    rpm = np.unique(rng.uniform(2500, 7000, 3))
+    asked = [(built, option, target.model_copy(update={"rpm": float(one)})) for one in rpm]
+    same(envelope(built, option, target, "rpm", rpm), judge_many(asked))
+    base = np.unique(rng.uniform(option.regulator.part.min_base_kpa, option.regulator.part.max_base_kpa, 3))
+
+    def set_to(one):
+        regulator = option.regulator.model_copy(update={"base_kpa": float(one)})
+        return option.model_copy(update={"regulator": regulator})
+
+    same(envelope(built, option, target, "base_kpa", base), judge_many([(built, set_to(one), target) for one in base]))
+
+
+def test_a_measured_vapour_pressure_holds_on_its_own_blend_alone():
+    built = demo("curlew")
+    target = built.targets[0].model_copy(update={"vapour_kpa_abs": 80.0})
+    at = np.array([target.ethanol_pct, 60.0])
+    found = envelope(built, built.options[0], target, at=at)
+    verdicts = judge_many([(built, built.options[0], target), (built, built.options[0], on_blend(target, 60.0))])
+    assert found.loads["suction"] == pytest.approx([verdict.load("suction").load for verdict in verdicts])
+
+
+@pytest.mark.parametrize(
+    "name", ["Mild triple", "High altitude turbo", "Direct-injected turbo four on a light blend", "Staged on flow"]
+)
+def test_with_boost_rising_the_power_found_is_where_it_runs_out(name):
+    if name not in CARS:
+        name = next(one for one in NAMES if len(car(one).options[0].pumps) > 1 and car(one).targets[0].boost_kpa > 20)
+    built, option, target = of_car(name)
+    at = np.array([5.0, 45.0, 90.0])
+    found = envelope(built, option, target, at=at, rising=True)
+    bar = built.car.barometer_kpa
+    for n, pct in enumerate(at):
+        share = float(found.limit_kw[n]) / target.power_kw
+
+        def judged(share, pct=pct):
+            boost = (target.boost_kpa + bar) * share - bar
+            changed = {"power_kw": target.power_kw * share, "boost_kpa": boost}
+            return judge(built, option, on_blend(target, pct).model_copy(update=changed))
+
+        first = found.limiting[n]
+        assert judged(share * 0.985).load(first).load < 1.0
+        assert judged(share * 1.015).load(first).load > 1.0
+
+
+def test_stretches_of_blends_end_where_the_load_passes_one():
+    built = demo("dunlin")
+    target = built.targets[-1]
+    found = envelope(built, built.option("direct"), target)
+    ((low, high),) = runs_on(found)
+    assert low == 0.0
+
+    def fine(pct):
+        verdict = judge(built, built.option("direct"), on_blend(target, pct))
+        return all(one.load <= 1 for one in verdict.loads if one.component in LIMITS)
+
+    assert fine(high)
+    assert not fine(high + 1)
+    assert passed(found, "high-pressure pump")[-1][1] == 100.0
+
+
+def test_the_worth_of_replacing_the_weakest_is_what_comes_until_the_next():
+    verdict = judge(demo("curlew"), demo("curlew").options[0], demo("curlew").targets[0])
+    found = worth(verdict)
+    assert found.order[0] == (verdict.power_limit.component, verdict.power_limit.ceiling_kw)
+    powers = [kw for _, kw in found.order]
+    assert powers == sorted(powers)
+    assert found.gain_kw == pytest.approx(powers[1] - powers[0])
+    assert set(found.alone) == {one for one, kw in found.order[1:] if kw > powers[0] * 1.005}
+    # Proven by doing it: with far larger injectors the next one ends it, where it was said to.
+    built = demo("curlew")
+    option = built.options[0]
+    part = option.injectors.part.model_copy(update={"rated_flow_cc_min": option.injectors.part.rated_flow_cc_min * 4})
+    larger = option.model_copy(update={"injectors": option.injectors.model_copy(update={"part": part})})
+    after = judge(built, larger, built.targets[0]).power_limit
+    assert (after.component, after.ceiling_kw) == (found.order[1][0], pytest.approx(powers[1], rel=1e-6))
+
+
+def test_boost_permitted_keeps_its_margin_and_a_wrong_reading_permits_less():
+    built = demo("curlew")
+    option, target = built.options[0], built.targets[0]
+    rows, none = permitted(built, option, target, 0.1), permitted(built, option, target, 0.0)
+    assert [one.ethanol_pct for one in rows] == [10.0 * n for n in range(11)]
+    for one, bare in zip(rows, none, strict=True):
+        assert one.power_kw == pytest.approx(0.9 * bare.power_kw)
+        bar = built.car.barometer_kpa
+        assert (one.boost_kpa + bar) / one.power_kw == pytest.approx((target.boost_kpa + bar) / target.power_kw)
+        assert one.wrong_power_kw <= one.power_kw
+        carried = on_blend(target, one.ethanol_pct).model_copy(
+            update={"power_kw": one.power_kw, "boost_kpa": one.boost_kpa}
+        )
+        loads = limits_of(judge(built, option, carried))
+        assert max(load.load for load in loads) <= 1.0
+    assert rows[0].wrong_power_kw == pytest.approx(rows[1].power_kw)
+
+
+def test_a_compressor_that_ends_first_sets_the_boost():
+    built = demo("curlew")
+    small = built.model_copy(update={"engine": built.engine.model_copy(update={"compressor_kg_s": 0.2})})
+    rows = permitted(small, built.options[0], built.targets[0], 0.1)
+    assert rows[0].component == "compressor"
+    assert rows[0].power_kw < permitted(built, built.options[0], built.targets[0], 0.1)[0].power_kw
+
+
+def test_fuels_that_are_no_blend_stand_by_what_they_carry():
+    built = demo("curlew")
+    heavy = CustomFuel(id="f1", name="Race fuel", density_15c_kg_m3=760.0, stoich_afr=14.4, lhv_mj_kg=43.0)
+    built = built.model_copy(update={"fuels": (heavy,)})
+    found = on_other_fuels(built, built.options[0], built.targets[0])
+    assert {one.fuel_id for one in found} == {"gasoline", "methanol", "f1"}
+    powers = [one.power_kw for one in found]
+    assert powers == sorted(powers, reverse=True)
+    for one in found:
+        own = built.targets[0].model_copy(update={"base_fuel": one.fuel_id, "ethanol_pct": 0.0})
+        verdict = judge(built, built.options[0], own)
+        assert (one.power_kw, one.component) == (verdict.power_limit.ceiling_kw, verdict.power_limit.component)
+        assert one.litres_h == pytest.approx(verdict.demand.chosen_kg_s * 3600 / verdict.fuel.density_kg_m3 * 1000)
+    # Where volume limits, the fuel with the most energy a litre carries most.
+    energy = {"gasoline": 745 * 43.4, "methanol": 795.6 * 19.9, "f1": 760 * 43.0}
+    assert [one.fuel_id for one in found] == sorted(energy, key=lambda one: -energy[one])
