@@ -29,10 +29,11 @@ def test_a_target_is_dragged_and_the_path_follows(page):
     assert saved(page) == before
     page.mouse.up()
     page.wait_for_function("(was) => document.querySelector('#saved').innerText !== was", arg=before)
-    page.wait_for_selector("#envelope .handle")
+    chip = page.locator(".target-chips .chip-fuel").first.inner_text()
+    page.wait_for_selector(f"#envelope .handle[data-ethanol='{chip[1:]}']")
     assert page.locator(".station-fuel .station-line").inner_text() != fuel
     # The same by keyboard, and back by undo.
-    dragged, chip = saved(page), page.locator(".target-chips .chip-fuel").first.inner_text()
+    dragged = saved(page)
     page.locator(".handle").first.focus()
     page.keyboard.press("Shift+ArrowLeft")
     page.keyboard.press("Enter")
