@@ -92,6 +92,7 @@ from .parts import (
 )
 from .rates import GENERIC_RATES, Rates
 from .sensors import EthanolSensor, Sensor
+from .tolerances import Tolerances
 from .versions import SCHEMA_VERSION, upgraded
 
 __all__ = [
@@ -173,6 +174,7 @@ __all__ = [
     "Suction",
     "Tank",
     "Target",
+    "Tolerances",
     "Wiring",
     "apply",
     "base_fuel",

@@ -29,6 +29,7 @@ from .elements import (
 from .high_side import Auxiliary, Delivery, HighSide
 from .parts import Identifier, Model, Name, Text
 from .sensors import EthanolSensor, Sensor
+from .tolerances import Tolerances
 from .versions import SCHEMA_VERSION
 
 
@@ -285,6 +286,7 @@ class Build(Model):
     rules: DesignRules = DesignRules()
     fuels: tuple[CustomFuel, ...] = Field((), max_length=12)
     measured: MeasuredRun | None = None
+    tolerances: Tolerances = Tolerances()
     targets: tuple[Target, ...] = Field(min_length=1, max_length=12)
     options: tuple[Option, ...] = Field(min_length=1, max_length=8)
 

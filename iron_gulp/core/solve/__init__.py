@@ -27,6 +27,7 @@ from .seeking import WalkedBack
 from .stopping import Stopped, stopped_sides
 from .systems import (
     DeliveryRows,
+    Group,
     Systems,
     held_groups,
     limits_of,
@@ -79,6 +80,7 @@ __all__ = [
     "FedPeak",
     "FluidState",
     "FuelState",
+    "Group",
     "Hydraulics",
     "LiftRows",
     "LiftSolution",

@@ -3,6 +3,7 @@
 from . import sweeps
 from .auxiliary import Sprayed, sprayed
 from .bottle import BottleTest, Reading, bottle_test
+from .chance import Chance, Chances, Matters, chances, what_matters
 from .comparing import Comparison, compare
 from .envelope import BLENDS, Axis, Envelope, Permitted, Worth, envelope, passed, permitted, runs_on, worth
 from .high_limits import HighLimits, high_limits
@@ -36,6 +37,8 @@ __all__ = [
     "Arranged",
     "Axis",
     "BottleTest",
+    "Chance",
+    "Chances",
     "Comparison",
     "Conditions",
     "Envelope",
@@ -43,6 +46,7 @@ __all__ = [
     "HighLimits",
     "Lap",
     "Loop",
+    "Matters",
     "Neighbour",
     "OnFuel",
     "Permitted",
@@ -55,6 +59,7 @@ __all__ = [
     "Switch",
     "Worth",
     "bottle_test",
+    "chances",
     "compare",
     "end_rise_kpa",
     "envelope",
@@ -84,6 +89,7 @@ __all__ = [
     "surge_lap",
     "sweeps",
     "switches",
+    "what_matters",
     "working_kpa",
     "worth",
 ]

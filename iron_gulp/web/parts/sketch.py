@@ -103,10 +103,10 @@ class Sketch:
             last = tick == found[-1] and unit
             self.text(x1 - 6, one.at(tick) + 4, f"{_plain(tick)} {unit}" if last else _plain(tick), "s-small", "end")
 
-    def svg(self, kind: str = "") -> Markup:
-        """The picture."""
+    def svg(self, kind: str = "", role: str = "img") -> Markup:
+        """The picture; one with things to move in it is a "group"."""
         box, label = f"0 0 {self.width:g} {self.height:g}", escape(self.label)
-        head = f'<svg class="sketch {kind}" viewBox="{box}" role="img" aria-label="{label}">'
+        head = f'<svg class="sketch {kind}" viewBox="{box}" role="{role}" aria-label="{label}">'
         hatch = (
             '<defs><pattern id="hatch" width="6" height="6" patternUnits="userSpaceOnUse" patternTransform="rotate(45)">'
             '<path class="s-hatching" d="M0 0V6"/></pattern>'

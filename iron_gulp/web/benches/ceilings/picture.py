@@ -81,7 +81,7 @@ def envelope_picture(
         frame = f'data-left="{LEFT}" data-right="{RIGHT}" data-top="{TOP}" data-bottom="{BOTTOM}" '
         frame += f'data-low="{kept[0]:.6g}" data-high="{kept[1]:.6g}" data-step="{units.kept(1.0, _POWER):.9g}"'
         sketch.parts.append(f"<g class='drag-frame' {frame}></g>")
-    return sketch.svg("envelope")
+    return sketch.svg("envelope", "group" if moves else "img")
 
 
 def _reach(found: Envelope, verdicts: Sequence[TargetVerdict], chosen: TargetVerdict) -> tuple[float, float]:
