@@ -1,0 +1,169 @@
+"""Chances are what a second sampler, written from §8 on the model itself, finds; and what matters most is what does."""
+
+import numpy as np
+import pytest
+
+from bench.scalar_reference import solve_point
+from iron_gulp.core.judge import judge, judge_all
+from iron_gulp.core.model import LIMITS, Tolerances, driveline_loss
+from iron_gulp.core.solve import PEAK
+from iron_gulp.core.study import chances, what_matters
+from iron_gulp.core.study.uncertain import INPUTS, members
+from tests.draws import LONG
+from tests.garage import CARS, car
+from tests.systems import demo
+from tests.truth import SPREADS, moved, plain, real_one, within
+
+ALONE = [name for name in INPUTS if name not in ("injector_each", "blend_assumed")]
+SURE = {name: {**value.model_dump(), **{key: 0.0 for key in value.model_dump() if key.startswith("spread")}}
+        for name in INPUTS for value in [getattr(Tolerances(), name)]}  # fmt: skip
+
+
+def only(build, name, factor=1.0):
+    """A build on which nothing is uncertain but one input."""
+    default = getattr(Tolerances(), name).model_dump()
+    told = {key: value * factor if key.startswith("spread") else value for key, value in default.items()}
+    return build.model_copy(update={"tolerances": Tolerances.model_validate({**SURE, name: told})})
+
+
+def highest(verdict):
+    return max(load.load for load in verdict.loads if load.component in LIMITS)
+
+
+def band(build, count, seed, component=None):
+    """The middle 90 % of a load of the first target: of the highest, or of one component."""
+    found = chances(build, build.options[0], count, seed).targets[0]
+    if component is None:
+        highest = np.max([load for one, load in found.loads.items() if one in LIMITS], axis=0)
+        return tuple(np.quantile(highest, (0.05, 0.95)))
+    return found.quantiles(component, (0.05, 0.95))
+
+
+def test_the_same_seed_gives_the_same_cars_and_another_seed_others():
+    build = demo("curlew")
+    first, again, other = (chances(build, build.options[0], 200, seed) for seed in (1, 1, 2))
+    for one, same, another in zip(first.targets, again.targets, other.targets, strict=True):
+        assert all(np.array_equal(one.loads[name], same.loads[name]) for name in one.loads)
+        assert not np.array_equal(one.loads["pumps"], another.loads["pumps"])
+    assert first.carried <= min(one.carried for one in first.targets)
+
+
+@pytest.mark.parametrize("name", ["curlew", "dunlin", "saltern", "fieldfare"])
+def test_with_nothing_uncertain_every_draw_is_the_verdict(name):
+    build = demo(name)
+    for option in build.options:
+        sure = build.model_copy(update={"tolerances": Tolerances.model_validate(SURE)})
+        found = chances(sure, option, 3, 1)
+        for verdict, one in zip(judge_all(sure, option), found.targets, strict=True):
+            for load in verdict.loads:
+                assert one.loads[load.component] == pytest.approx(min(load.load, 10.0), rel=1e-6), load.component
+            assert one.carried == float(all(load.load <= 1 for load in verdict.loads if load.component in LIMITS))
+
+
+def test_a_measured_offset_moves_the_middle_and_a_smaller_spread_narrows_it():
+    build = demo("curlew")
+    known = apply_tolerance(build, "consumption", spread_pct=1.0, offset_pct=-5.0)
+    before, after = (chances(one, one.options[0], 400, 1).targets[0].quantiles("injectors") for one in (build, known))
+    assert after[1] == pytest.approx(before[1] * 0.95, rel=0.01)
+    assert after[2] - after[0] < before[2] - before[0]
+
+
+def apply_tolerance(build, name, **changes):
+    one = getattr(build.tolerances, name).model_copy(update=changes)
+    return build.model_copy(update={"tolerances": build.tolerances.model_copy(update={name: one})})
+
+
+COMPONENT = {"bores": "feed", "fittings": "feed", "voltage": "pumps", "pump_flow": "pumps", "pump_wear": "pumps"}
+
+
+@pytest.mark.parametrize("name", ALONE)
+def test_each_tolerance_alone_is_as_wide_as_the_second_sampler_says_and_a_halved_one_is_not(name):
+    """The band of one input against cars that differ in it alone: 90 % within; with the tolerance halved far fewer."""
+    build = plain(car("Mild triple"))
+    build = build.model_copy(update={"targets": build.targets[:1]})
+    component = COMPONENT.get(name, "injectors")
+    if name == "base_pressure":
+        component = "injectors"
+    rng = np.random.default_rng(8)
+    count = 400 if LONG else 160
+    truths = []
+    for _ in range(count):
+        real = real_one(build, rng, {name: SPREADS[name]})
+        truths.append(judge(real, real.options[0], real.targets[0]).load(component).load)
+    assert np.ptp(truths) > 1e-6
+
+    def covered(factor):
+        low, high = band(only(build, name, factor), 1500, 3, component)
+        return float(np.mean([low <= one <= high for one in truths]))
+
+    assert within(covered(1.0), count)
+    assert not within(covered(0.5), count)
+
+
+def test_ninety_in_a_hundred_real_cars_lie_in_the_band_of_ninety():
+    """Random cars of the garage, each against one real car of the second sampler; some through the scalar reference."""
+    rng = np.random.default_rng(2026)
+    count = 900 if LONG else 200
+    inside = through = 0
+    names = list(CARS)
+    for number in range(count):
+        build = plain(moved(car(names[int(rng.integers(len(names)))]), float(rng.uniform(0.7, 1.15))))
+        at = int(rng.integers(len(build.targets)))
+        build = build.model_copy(update={"targets": (build.targets[at],)})
+        low, high = band(build, 1000 if LONG else 96, number)
+        real = real_one(build, rng)
+        verdict = judge(real, real.options[0], real.targets[0])
+        inside += bool(low <= min(highest(verdict), 10.0) <= high)
+        if through < 50 and simple(real):
+            through += 1
+            truth_by_scalars(real, verdict)
+    assert through >= 20
+    share = inside / count
+    assert 0.87 <= share <= 0.93 if LONG else within(share, count, sigmas=3.0)
+
+
+def simple(real):
+    option = real.options[0]
+    plain_pumps = all(group.part.kind == "turbine" and not group.staged for group in option.pumps)
+    whole = option.high_side is None and option.carburettor is None and option.lift is None
+    return plain_pumps and whole and option.regulator.arrangement == "bypass after the rail" and not option.feed_passages
+
+
+def truth_by_scalars(real, verdict):
+    """The real car's rail, solved once more one number at a time."""
+    option, target = real.options[0], real.targets[0]
+    found = solve_point(
+        option,
+        target.boost_kpa,
+        verdict.demand.chosen_kg_s,
+        target.supply_v,
+        verdict.fuel.density_kg_m3,
+        verdict.fuel.viscosity_mpa_s,
+    )
+    assert float(verdict.points.hydraulics.rail_kpa[PEAK]) == pytest.approx(found["rail_kpa"], rel=0.01)
+
+
+def test_what_matters_is_the_share_of_variance_that_arithmetic_gives():
+    """Consumption and driveline alone: the injectors' load goes with one over the loss, so their shares are known."""
+    build = car("Mild triple")
+    told = {
+        **SURE,
+        "consumption": Tolerances().consumption.model_dump(),
+        "driveline": Tolerances().driveline.model_dump(),
+    }
+    build = build.model_copy(update={"tolerances": Tolerances.model_validate(told)})
+    found = {one.name: one for one in what_matters(build, build.options[0], build.targets[0], 1024)}
+    kept = 1 - driveline_loss(build.car)
+    burnt, lost = 0.04**2, (0.03 / kept) ** 2
+    assert found["consumption"].together == pytest.approx(burnt / (burnt + lost), abs=0.06)
+    assert found["driveline"].together == pytest.approx(lost / (burnt + lost), abs=0.06)
+    assert sum(one.together for name, one in found.items() if name not in ("consumption", "driveline")) < 0.02
+
+
+def test_every_input_has_its_members_on_this_car():
+    build = demo("dunlin")
+    count = members(build, build.option("as-found"))
+    high = build.option("as-found").high_side
+    assert count["pump_flow"] == len(build.option("as-found").pumps) + len(high.pumps)
+    assert count["blend_measured"] + count["blend_assumed"] == len({one.ethanol_pct for one in build.targets})
+    assert set(count) == set(Tolerances.model_fields)
