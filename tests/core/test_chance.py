@@ -4,7 +4,7 @@ import numpy as np
 import pytest
 
 from bench.scalar_reference import solve_point
-from iron_gulp.core.judge import judge, judge_all
+from iron_gulp.core.judge import judge_all, judge_many
 from iron_gulp.core.model import LIMITS, Tolerances, driveline_loss
 from iron_gulp.core.solve import PEAK
 from iron_gulp.core.study import chances, what_matters
@@ -89,7 +89,8 @@ def test_each_tolerance_alone_is_as_wide_as_the_second_sampler_says_and_a_halved
     truths = []
     for _ in range(count):
         real = real_one(build, rng, {name: SPREADS[name]})
-        truths.append(judge(real, real.options[0], real.targets[0]).load(component).load)
+        (verdict,) = judge_many([(real, real.options[0], real.targets[0])], ceilings=False)
+        truths.append(verdict.load(component).load)
     assert np.ptp(truths) > 1e-6
 
     def covered(factor):
@@ -112,7 +113,7 @@ def test_ninety_in_a_hundred_real_cars_lie_in_the_band_of_ninety():
         build = build.model_copy(update={"targets": (build.targets[at],)})
         low, high = band(build, 1000 if LONG else 96, number)
         real = real_one(build, rng)
-        verdict = judge(real, real.options[0], real.targets[0])
+        (verdict,) = judge_many([(real, real.options[0], real.targets[0])], ceilings=False)
         inside += bool(low <= min(highest(verdict), 10.0) <= high)
         if through < 50 and simple(real):
             through += 1
