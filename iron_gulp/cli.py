@@ -1,4 +1,4 @@
-"""The command line: serve, demo, solve, export, import, backup, restore, pack, schema."""
+"""The command line: serve, demo, solve, chance, ceilings, export, import, backup, restore, pack, schema."""
 
 import json
 import signal
@@ -13,9 +13,10 @@ import typer
 from sqlalchemy.exc import DatabaseError
 
 from iron_gulp import __version__
-from iron_gulp.core.account import solve_report
+from iron_gulp.core.account import chance_report, solve_report
 from iron_gulp.core.model import Build
-from iron_gulp.formats import build_file
+from iron_gulp.core.study import DRAWS, SEED, envelope
+from iron_gulp.formats import build_file, envelope_csv
 from iron_gulp.formats.build_file import BuildFileError
 from iron_gulp.services.workshop import NewerDatabase, NotFound, Workshop
 from iron_gulp.settings import Settings
@@ -147,6 +148,36 @@ def solve(
         typer.echo(json.dumps(solve_report(build, option, target), indent=2, ensure_ascii=False))
     except KeyError as error:
         _refuse([str(error.args[0])])
+
+
+@app.command()
+def chance(
+    file: Path,
+    option: Annotated[str | None, typer.Option(help="Option id; the first when left out.")] = None,
+    draws: Annotated[int, typer.Option(min=1, max=20_000, help="Cars drawn.")] = DRAWS,
+    seed: Annotated[int, typer.Option(min=0, help="The same seed draws the same cars.")] = SEED,
+) -> None:
+    """Print the chance that an option of a build file carries its targets, and quantiles of every load, as JSON."""
+    build = _read(file)
+    try:
+        typer.echo(json.dumps(chance_report(build, option, draws, seed), indent=2, ensure_ascii=False))
+    except KeyError as error:
+        _refuse([str(error.args[0])])
+
+
+@app.command()
+def ceilings(
+    file: Path,
+    option: Annotated[str | None, typer.Option(help="Option id; the first when left out.")] = None,
+    target: Annotated[str | None, typer.Option(help="Target id; the first when left out.")] = None,
+) -> None:
+    """Print the power at which each component runs out on every blend, as CSV."""
+    build = _read(file)
+    try:
+        found = envelope(build, build.option(option), build.target(target))
+    except KeyError as error:
+        _refuse([str(error.args[0])])
+    typer.echo(envelope_csv.write(found), nl=False)
 
 
 @app.command()

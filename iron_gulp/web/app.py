@@ -13,6 +13,7 @@ from iron_gulp.services.workshop import NotFound, Workshop
 
 from .benches import changes, pieces
 from .benches.ceilings import router as ceilings
+from .benches.chance import router as chance
 from .benches.draw import router as draw
 from .benches.fuel import router as fuel
 from .benches.regulator import router as regulator
@@ -38,6 +39,7 @@ def create_app(workshop: Workshop, door: Door | None = None) -> FastAPI:
     app.mount("/static", StaticFiles(directory=HERE / "static"), name="static")
     for rooms in (
         ceilings,
+        chance,
         shelf,
         garage,
         files,

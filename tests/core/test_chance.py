@@ -153,7 +153,7 @@ def test_what_matters_is_the_share_of_variance_that_arithmetic_gives():
         "driveline": Tolerances().driveline.model_dump(),
     }
     build = build.model_copy(update={"tolerances": Tolerances.model_validate(told)})
-    found = {one.name: one for one in what_matters(build, build.options[0], build.targets[0], 1024)}
+    found = {one.name: one for one in what_matters(build, build.options[0], build.targets[0], "injectors", 1024)}
     kept = 1 - driveline_loss(build.car)
     burnt, lost = 0.04**2, (0.03 / kept) ** 2
     assert found["consumption"].together == pytest.approx(burnt / (burnt + lost), abs=0.06)

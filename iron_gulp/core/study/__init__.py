@@ -3,8 +3,9 @@
 from . import sweeps
 from .auxiliary import Sprayed, sprayed
 from .bottle import BottleTest, Reading, bottle_test
-from .chance import Chance, Chances, Matters, chances, what_matters
+from .chance import DRAWS, SEED, Chance, Chances, Matters, chances, what_matters
 from .comparing import Comparison, compare
+from .corners import Corner, worst_corners
 from .envelope import BLENDS, Axis, Envelope, Permitted, Worth, envelope, passed, permitted, runs_on, worth
 from .high_limits import HighLimits, high_limits
 from .lap import Lap, surge_lap
@@ -33,7 +34,9 @@ from .sweeps import Sweep
 
 __all__ = [
     "BLENDS",
+    "DRAWS",
     "HEAT_OR_TURBO",
+    "SEED",
     "Arranged",
     "Axis",
     "BottleTest",
@@ -41,6 +44,7 @@ __all__ = [
     "Chances",
     "Comparison",
     "Conditions",
+    "Corner",
     "Envelope",
     "Field",
     "HighLimits",
@@ -91,5 +95,6 @@ __all__ = [
     "switches",
     "what_matters",
     "working_kpa",
+    "worst_corners",
     "worth",
 ]

@@ -83,7 +83,7 @@ def _loads(rows: JudgedRows, part: slice) -> dict[Component, Floats]:
 
 @dataclass(frozen=True)
 class Matters:
-    """An input's share of the variance of the highest load: by itself, and with all it acts together with."""
+    """An input's share of the variance of a load: by itself, and with all it acts together with."""
 
     name: str
     alone: float
@@ -91,12 +91,12 @@ class Matters:
 
 
 def what_matters(
-    build: Build, option: Option, target: Target, count: int = SOBOL_DRAWS, seed: int = SEED
+    build: Build, option: Option, target: Target, component: Component, count: int = SOBOL_DRAWS, seed: int = SEED
 ) -> tuple[Matters, ...]:
-    """Inputs by their share of the variance of the target's highest load, most first (Saltelli 2010, through SciPy).
+    """Inputs by their share of the variance of a component's load, most first (Saltelli 2010, through SciPy).
 
-    The load counts as load ÷ (1 + load), so that one that runs away does not drown the others. `count` must be a power of
-    two. Shares are estimates: those below nothing are nothing.
+    The load counts as load ÷ (1 + load), so that draws in which it runs away do not drown the others. `count` must be a
+    power of two. Shares are estimates: those below nothing are nothing. Raises KeyError for a component not fitted.
     """
     first, second = drawn(build, option, count, seed), drawn(build, option, count, seed + 1)
     names = [one for one in INPUTS if members(build, option)[one] > 0]
@@ -104,11 +104,11 @@ def what_matters(
     together = {name: np.concatenate([one[name] for one in sets], axis=-1) for name in INPUTS}
     rows = judge_rows(uncertain_cases(build, option, (target,), together))
     loads = _loads(rows, slice(0, count * len(sets)))
-    highest = np.max([load for one, load in loads.items() if one in LIMITS], axis=0)
-    highest = floats(highest / (1.0 + highest)).reshape(len(sets), count)
-    if float(highest[:2].std()) < 1e-9:
+    own = loads[component]
+    off = floats(own / (1.0 + own)).reshape(len(sets), count)
+    if float(off[:2].std()) < 1e-9:
         return tuple(Matters(name, 0.0, 0.0) for name in names)
-    values = {"f_A": highest[0][None], "f_B": highest[1][None], "f_AB": highest[2:][:, None]}
+    values = {"f_A": off[0][None], "f_B": off[1][None], "f_AB": off[2:][:, None]}
     found = sobol_indices(func=values, n=count)
     alone, whole = np.ravel(found.first_order), np.ravel(found.total_order)
     every = [

@@ -170,12 +170,15 @@ def permitted(
     """
     read = floats(at)
     true = floats(np.minimum(read + WRONG_PCT, 100.0))
-    found = envelope(build, option, target, at=floats(np.concatenate([read, true])), rising=True)
-    by_fuel, by_air = found.limit_kw, np.where(np.isnan(found.compressor_kw), np.inf, found.compressor_kw)
+    places, at_place = np.unique(np.concatenate([read, true]), return_inverse=True)
+    found = envelope(build, option, target, at=floats(places), rising=True)
+    by_fuel = found.limit_kw[at_place]
+    by_air = np.where(np.isnan(found.compressor_kw), np.inf, found.compressor_kw)[at_place]
     power = floats((1.0 - margin) * np.minimum(by_fuel, by_air))
     boost = boost_at_share(floats(target.boost_kpa), floats(build.car.barometer_kpa), floats(power / target.power_kw))
+    limiting = [found.limiting[place] for place in at_place]
     names: list[Component | None] = [
-        "compressor" if air < fuel else name for air, fuel, name in zip(by_air, by_fuel, found.limiting, strict=True)
+        "compressor" if air < fuel else name for air, fuel, name in zip(by_air, by_fuel, limiting, strict=True)
     ]
 
     def known(value: float) -> float | None:

@@ -45,7 +45,20 @@ class PathStrip(Context):
             key == self.limit_station,
             self.page == key,
             problems,
+            self._whisker(key),
         )
+
+    def band(self, station: str) -> tuple[float, float] | None:
+        """How uncertain a station's load is, lowest and highest; on pages that know."""
+        return None
+
+    def _whisker(self, station: str) -> tuple[float, float] | None:
+        """Start and width of a station's band on its bar, %."""
+        found = self.band(station)
+        if found is None:
+            return None
+        low, high = (min(max(one, 0.0) / BAR_FULL, 1.0) * 100 for one in found)
+        return round(low, 1), round(max(high - low, 0.8), 1)
 
     @property
     def columns(self) -> int:

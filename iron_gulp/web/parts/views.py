@@ -53,6 +53,7 @@ class StationView:
     limit: bool
     selected: bool
     problems: int
+    band: tuple[float, float] | None = None  # where its bar may end, % of its place
 
 
 @dataclass(frozen=True)

@@ -1,0 +1,1 @@
+"""The page of chances: how sure the verdict is."""

@@ -1,0 +1,32 @@
+"""Pieces of the page of chances that take longer: what matters most, and the worst corners."""
+
+from typing import Any
+
+from fastapi import APIRouter, Request, Response
+
+from iron_gulp.services.chances import Odds
+
+from ...parts.rendering import page, units_of, workshop_of
+from ...parts.types import BuildId
+from .words import TITLES, corner_rows, matters_rows
+
+router = APIRouter(prefix="/builds/{build_id}/chance")
+
+
+@router.get("/matters")
+def matters(request: Request, build_id: BuildId, option: str | None = None, target: str | None = None) -> Response:
+    """Inputs by what they matter, and what to measure first."""
+    bench = workshop_of(request).judging.bench(build_id, option, target)
+    component, found = Odds.matters(bench)
+    rows, first = matters_rows(found)
+    context: dict[str, Any] = {"rows": rows, "first": first, "component": TITLES[component].lower()}
+    return page(request, "chance/matters.html", units=units_of(request), **context)
+
+
+@router.get("/corners")
+def corners(request: Request, build_id: BuildId, option: str | None = None, target: str | None = None) -> Response:
+    """The worst corners, every target in each."""
+    bench = workshop_of(request).judging.bench(build_id, option, target)
+    names = [one.name for one in bench.build.targets]
+    rows = corner_rows(Odds.corners(bench))
+    return page(request, "chance/corners.html", rows=rows, names=names, units=units_of(request))
