@@ -392,3 +392,30 @@ def test_the_whole_build_goes_to_paper_with_its_values_and_a_head(client, worksh
 
 def test_sheets_of_nothing_are_not_found(client, curlew):
     assert client.get("/builds/999/sheets").status_code == 404
+
+
+@pytest.mark.parametrize(
+    ("key", "typed", "words"),
+    [
+        ("cans", {"can_l": "5"}, "cans|Pour"),
+        ("cans", {"held_l": "59", "tank_l": "60"}, "Cannot be poured: there is no room for a whole can"),
+        ("drain", {"held_l": "40", "tank_l": "60"}, "At most 17.65"),
+        ("drain", {"wanted_pct": "95"}, "lies beyond both fuels"),
+        ("drain", {"held_l": "5", "tank_l": "60", "held_pct": "78"}, "Nothing need go: fill it to 17"),
+        ("signal", {"ethanol_pct": "35"}, "85.*Hz"),
+        ("proof", {"read_pct": "56"}, "6 points above: does not pass"),
+        ("proof", {"first_l": "0", "second_l": "0"}, "Cannot be proven"),
+    ],
+)
+def test_the_fuel_bench_answers(client, curlew, key, typed, words):
+    answer = soup(client.get(f"/builds/{curlew}/calculator/{key}", params=typed)).find(class_="mix-answer").text
+    assert re.search(words, answer), answer
+
+
+def test_the_season_and_the_fill_are_on_the_fuel_bench(client, workshop, curlew):
+    page = soup(client.get(f"/builds/{curlew}/fuel"))
+    assert "95 % of the new blend" in page.text
+    assert len(page.select("svg.sketch .s-point")) >= 6
+    season = soup(client.get(f"/builds/{curlew}/season"))
+    strong = [one for one in workshop.judging.bench(curlew).build.targets if one.ethanol_pct >= 51]
+    assert len(season.select("tbody tr")) == len(strong)

@@ -31,6 +31,7 @@ from .fuels import (
     KPA_PER_PSI,
     METHANOL,
     BaseFuel,
+    FuelProperties,
     blend,
     ethanol_mass_fraction,
     volume_ratio_same_air,
@@ -39,7 +40,20 @@ from .fuels import (
 from .injectors import TEST_FLUID_KG_M3, blend_lambda, dead_time_ms, open_flow_kg_s, swap_lambda
 from .lines import acceleration_head_kpa, filter_drop_kpa, line_drop_kpa, velocity_m_s
 from .lookup import Lookup
-from .mixing import fill_to_blend, read_ethanol_sensor
+from .mixing import (
+    Drain,
+    Fill,
+    Pour,
+    Proof,
+    SensorReading,
+    Signal,
+    drain_to_blend,
+    ethanol_signal,
+    fill_to_blend,
+    prove_sensor,
+    read_ethanol_sensor,
+    whole_cans,
+)
 from .pumps import Bends, PumpTable, current_a, flow_and_current, flow_l_h, relief_share, shutoff_kpa, terminal_voltage_v
 from .regulators import set_pressure_kpa, wide_open_drop_kpa, wide_open_k
 from .roots import power_law_root, rising_root
@@ -63,13 +77,20 @@ __all__ = [
     "WIRE_SIZES_MM2",
     "BaseFuel",
     "Bends",
+    "Drain",
+    "Fill",
     "FittingKind",
     "Floats",
+    "FuelProperties",
     "Lookup",
     "Loss",
     "Number",
+    "Pour",
+    "Proof",
     "PumpTable",
     "Rows",
+    "SensorReading",
+    "Signal",
     "Stack",
     "acceleration_head_kpa",
     "air_kg_s",
@@ -88,8 +109,10 @@ __all__ = [
     "current_a",
     "dead_time_ms",
     "demand",
+    "drain_to_blend",
     "drop_v",
     "ethanol_mass_fraction",
+    "ethanol_signal",
     "fill_to_blend",
     "filter_drop_kpa",
     "fitting_loss",
@@ -114,6 +137,7 @@ __all__ = [
     "on_bore",
     "open_flow_kg_s",
     "power_law_root",
+    "prove_sensor",
     "read_ethanol_sensor",
     "relief_share",
     "rising_root",
@@ -129,6 +153,7 @@ __all__ = [
     "vent_drop_kpa",
     "volume_ratio_same_air",
     "volume_ratio_same_energy",
+    "whole_cans",
     "wide_open_drop_kpa",
     "wide_open_k",
 ]

@@ -1,6 +1,7 @@
 """Questions asked of the solution: field, sweeps, legs, sizes, staging. This face says what other rooms may use."""
 
 from . import sweeps
+from .arrival import Arrival, arrival
 from .auxiliary import Sprayed, sprayed
 from .bottle import BottleTest, Reading, bottle_test
 from .chance import DRAWS, SEED, Chance, Chances, Matters, chances, what_matters
@@ -16,6 +17,7 @@ from .operating import Conditions, judge_at, of_target
 from .other_fuels import OnFuel, on_other_fuels
 from .pulls import HEAT_OR_TURBO, PullGain, pull_gain
 from .references import Arranged, every_arrangement
+from .season import SOLD_PCT, at_both_ends
 from .sizes import Neighbour, neighbours
 from .staging import (
     Field,
@@ -37,7 +39,9 @@ __all__ = [
     "DRAWS",
     "HEAT_OR_TURBO",
     "SEED",
+    "SOLD_PCT",
     "Arranged",
+    "Arrival",
     "Axis",
     "BottleTest",
     "Chance",
@@ -62,6 +66,8 @@ __all__ = [
     "Sweep",
     "Switch",
     "Worth",
+    "arrival",
+    "at_both_ends",
     "bottle_test",
     "chances",
     "compare",

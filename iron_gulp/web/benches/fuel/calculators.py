@@ -3,7 +3,14 @@
 from collections.abc import Callable, Mapping
 from dataclasses import dataclass
 
-from iron_gulp.core.physics import fill_to_blend, read_ethanol_sensor
+from iron_gulp.core.physics import (
+    drain_to_blend,
+    ethanol_signal,
+    fill_to_blend,
+    prove_sensor,
+    read_ethanol_sensor,
+    whole_cans,
+)
 from iron_gulp.units import BenchUnits, Unreadable, as_input, quantity_of, read_quantity, show
 
 Values = Mapping[str, float]
@@ -71,6 +78,48 @@ def _sensor(x: Values, text: Show) -> str:
     return f"E{reading.ethanol_pct:.3g}{temp}; {text(reading.output_v, 'output_v')} at the output."
 
 
+def _cans(x: Values, text: Show) -> str:
+    pour = whole_cans(**x)
+    left = x["tank_l"] - x["held_l"] - pour.strong_l - pour.weak_l
+    room = f"; room for {text(left, 'left_l')} stays" if left > 0.05 else ""
+    return (
+        f"Pour {pour.strong_cans} of the strong and {pour.weak_cans} of the weak fuel: E{pour.reached_pct:.3g}"
+        f"{_cost_of(pour.strong_l, pour.weak_l)}{room}."
+    )
+
+
+def _cost_of(strong_l: float, weak_l: float) -> str:
+    return f" ({strong_l:.3g} and {weak_l:.3g} L)"
+
+
+def _drain(x: Values, text: Show) -> str:
+    drain = drain_to_blend(**x)
+    if not drain.reachable:
+        return (
+            f"E{x['wanted_pct']:.3g} lies beyond both fuels: filling up cannot come nearer than E{drain.nearest_pct:.3g}."
+        )
+    level = "to the top" if drain.level_l > x["tank_l"] - 0.05 else f"to {text(drain.level_l, 'level_l')}"
+    if drain.drain_l < 0.05:
+        return f"Nothing need go: fill it {level}."
+    cans = "one can" if drain.cans == 1 else f"{drain.cans} cans"
+    pumped = f"{drain.minutes:.3g} min of its own pump, {drain.ampere_h:.2g} A·h of the battery"
+    keep, gone = text(drain.keep_l, "keep_l"), text(drain.drain_l, "drain_l")
+    return f"At most {keep} may stay: drain {gone}, {cans}, {pumped}; then fill it {level}."
+
+
+def _signal(x: Values, text: Show) -> str:
+    found = ethanol_signal(**x)
+    volts = text(found.output_v, "output_v")
+    return f"{text(found.frequency_hz, 'frequency_hz')}, pulse {text(found.pulse_ms, 'pulse_ms')}; {volts} at the output."
+
+
+def _proof(x: Values, text: Show) -> str:
+    found = prove_sensor(**x)
+    off = f"{abs(found.off_points):.2g} points {'above' if found.off_points > 0 else 'below'}"
+    verdict = "passes" if found.passes else "does not pass: clean or replace it, and prove it again"
+    return f"It should read E{found.expected_pct:.3g}; it reads {off}: {verdict}."
+
+
 CALCULATORS: dict[str, Calculator] = {
     "mixing": Calculator(
         "Mix at the pump",
@@ -85,6 +134,64 @@ CALCULATORS: dict[str, Calculator] = {
         _mix,
         "Volumes add up. What is sold as a strong blend varies with the season: the measured value counts.",
         "Cannot be mixed",
+    ),
+    "cans": Calculator(
+        "The same in whole cans",
+        (
+            Spec("tank_l", "Tank", 60.0, 0.1, 1000.0),
+            Spec("held_l", "In it now", 8.0, 0.0, 1000.0),
+            Spec("held_pct", "at ethanol", 12.0, 0.0, 100.0),
+            Spec("wanted_pct", "Wanted", 50.0, 0.0, 100.0),
+            Spec("strong_pct", "Strong fuel", 85.0, 0.0, 100.0),
+            Spec("weak_pct", "Weak fuel", 10.0, 0.0, 100.0),
+            Spec("can_l", "A can holds", 10.0, 0.5, 200.0),
+        ),
+        _cans,
+        "The pour that comes nearest, fullest tank first. Cans bonded against static, approved, never filled in the car.",
+        "Cannot be poured",
+    ),
+    "drain": Calculator(
+        "Bring it down to a blend",
+        (
+            Spec("tank_l", "Tank", 60.0, 0.1, 1000.0),
+            Spec("held_l", "In it now", 40.0, 0.0, 1000.0),
+            Spec("held_pct", "at ethanol", 78.0, 0.0, 100.0),
+            Spec("wanted_pct", "Wanted", 30.0, 0.0, 100.0),
+            Spec("fill_pct", "Filled up with", 10.0, 0.0, 100.0),
+            Spec("can_l", "A can holds", 20.0, 0.5, 200.0),
+            Spec("flow_l_h", "Pump moves", 200.0, 1.0, 5000.0),
+            Spec("current_a", "at", 10.0, 0.0, 200.0),
+        ),
+        _drain,
+        "Ventilated, no ignition source, extinguisher to hand, cans bonded and approved; mark what is drained "
+        "with its blend and date.",
+        "Cannot be brought down",
+    ),
+    "signal": Calculator(
+        "What an ethanol sensor should give",
+        (
+            Spec("ethanol_pct", "Ethanol", 50.0, 0.0, 100.0),
+            Spec("temp_c", "Fuel temperature", 30.0, -40.0, 125.0),
+            Spec("zero_v", "Output at 0 %", 0.0, 0.0, 10.0),
+            Spec("full_v", "at 100 %", 5.0, 0.0, 10.0),
+        ),
+        _signal,
+        "For the controller: 0 % is 50 Hz, 50 % is 100 Hz, 100 % is 150 Hz; in between it is a straight line.",
+        "Cannot be told",
+    ),
+    "proof": Calculator(
+        "Prove a sensor against a known mix",
+        (
+            Spec("first_l", "Of one fuel", 1.0, 0.0, 100.0),
+            Spec("first_pct", "at ethanol", 0.0, 0.0, 100.0),
+            Spec("second_l", "Of the other", 1.0, 0.0, 100.0),
+            Spec("second_pct", "at ethanol", 100.0, 0.0, 100.0),
+            Spec("read_pct", "It reads", 52.0, 0.0, 100.0),
+            Spec("tolerance_points", "Allowed, points", 3.0, 0.1, 30.0),
+        ),
+        _proof,
+        "Measure both volumes at one temperature; a sensor where nothing flows reads old fuel.",
+        "Cannot be proven",
     ),
     "sensor": Calculator(
         "Read an ethanol sensor",

@@ -5,8 +5,16 @@ from fastapi import APIRouter, HTTPException, Request, Response
 from ...parts.rendering import page, units_of, workshop_of
 from ...parts.types import BuildId
 from .calculators import calculator_view
+from .season import season_rows
 
 router = APIRouter(prefix="/builds/{build_id}")
+
+
+@router.get("/season")
+def season(request: Request, build_id: BuildId, option: str | None = None, target: str | None = None) -> Response:
+    """Targets on a strong blend at both ends of what is sold as one."""
+    bench = workshop_of(request).judging.bench(build_id, option, target)
+    return page(request, "fuel/season.html", rows=season_rows(bench), units=units_of(request))
 
 
 @router.get("/calculator/{key}")

@@ -2,11 +2,12 @@
 
 from markupsafe import Markup
 
-from iron_gulp.core.study import sweeps
+from iron_gulp.core.study import arrival, sweeps
 
 from ...parts.figures import Rows
 from ...parts.page import Page
-from .calculators import CalculatorView, calculator_view
+from .calculators import CALCULATORS, CalculatorView, calculator_view
+from .curves import properties
 from .lap import surge_level
 from .picture import head_stair
 
@@ -29,10 +30,36 @@ class View(Page):
         """The surge tank over a lap; None without one."""
         return surge_level(self.verdict, self.units)
 
+    def properties(self) -> Markup:
+        """What the fuel is over ethanol content, this target marked."""
+        return properties(self.build, self.verdict, self.units)
+
+    def arrives(self) -> list[tuple[str, str, str]]:
+        """When a new blend is at the sensor and at the rail, at idle and at full load."""
+        found = arrival(self.verdict)
+
+        def told(minutes: float | None) -> str:
+            if minutes is None:
+                return "never: nothing flows"
+            if minutes < 1:
+                return f"{max(minutes * 60, 1):.0f}\u00a0s"
+            return f"{minutes:.1f}\u00a0min" if minutes < 10 else f"{minutes:.0f}\u00a0min"
+
+        return [
+            ("at idle", told(found.sensor_idle_min), told(found.rail_idle_min)),
+            ("at full load", told(found.sensor_load_min), told(found.rail_load_min)),
+        ]
+
     def calculators(self) -> list[CalculatorView]:
         """The bench calculators, starting from this tank and target."""
         mixing = {"tank_l": self.option.tank.volume_l, "wanted_pct": self.target.ethanol_pct}
-        return [calculator_view("mixing", {}, self.units, mixing), calculator_view("sensor", {}, self.units)]
+        hyd = self.verdict.points.hydraulics
+        moves = float(f"{float(hyd.supply_m3_s[0]) * 3.6e6:.3g}")
+        draws = float(f"{float((hyd.amps[:, 0] * [one.count for one in self.option.pumps]).sum()):.3g}")
+        drain = {**mixing, "held_l": round(0.6 * self.option.tank.volume_l, 1), "flow_l_h": moves, "current_a": draws}
+        signal = {"ethanol_pct": self.target.ethanol_pct, "temp_c": self.target.fuel_temp_c}
+        starts = {"mixing": mixing, "cans": mixing, "drain": drain, "signal": signal}
+        return [calculator_view(key, {}, self.units, starts.get(key)) for key in CALCULATORS]
 
     def rows(self) -> Rows:
         """Figures by topic."""

@@ -1,0 +1,32 @@
+"""Both ends of what a station sells as its strong blend, in words."""
+
+from dataclasses import dataclass
+
+from iron_gulp.core.judge import TargetVerdict
+from iron_gulp.core.model import LIMITS
+from iron_gulp.core.study import at_both_ends
+from iron_gulp.services.workshop import Bench
+
+
+@dataclass(frozen=True)
+class SeasonRow:
+    """A target, and how it stands on the weakest and on the strongest."""
+
+    name: str
+    weak: str
+    strong: str
+
+
+def season_rows(bench: Bench) -> list[SeasonRow]:
+    """Targets on a strong blend; none where there is none."""
+    return [
+        SeasonRow(target.name, _told(weak), _told(strong))
+        for target, weak, strong in at_both_ends(bench.build, bench.option, bench.build.targets)
+    ]
+
+
+def _told(verdict: TargetVerdict) -> str:
+    first = verdict.first_out
+    holds = all(load.load <= 1.0 for load in verdict.loads if load.component in LIMITS)
+    load = f"{first.load * 100:.0f}\u00a0%" if first.load < 100 else "none left"
+    return f"{'holds' if holds else 'does not hold'}: {first.title.lower()} {load}"

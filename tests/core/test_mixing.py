@@ -1,0 +1,148 @@
+"""Mixing conserves volume and ethanol, never pours a negative or overflows; draining, cans, signals and proofs follow."""
+
+from math import ceil, log, pi
+
+import pytest
+from hypothesis import assume, given
+from hypothesis import strategies as st
+
+from iron_gulp.core.judge import judge
+from iron_gulp.core.physics import (
+    drain_to_blend,
+    ethanol_signal,
+    fill_to_blend,
+    prove_sensor,
+    read_ethanol_sensor,
+    whole_cans,
+)
+from iron_gulp.core.study import arrival, at_both_ends
+from tests.draws import draws
+from tests.systems import demo
+
+pct = st.floats(0, 100)
+litres = st.floats(1, 120)
+share = st.floats(0, 1)
+
+
+@draws(60)
+@given(litres, share, pct, pct, pct, pct)
+def test_filling_conserves_volume_and_ethanol(tank, held, held_pct, wanted, strong, weak):
+    assume(strong > weak + 0.01)
+    held = tank * held
+    fill = fill_to_blend(tank, held, held_pct, wanted, strong, weak)
+    assert fill.strong_l >= 0
+    assert fill.weak_l >= -1e-9
+    assert held + fill.strong_l + fill.weak_l == pytest.approx(tank, rel=1e-9)
+    ethanol = held * held_pct + fill.strong_l * strong + fill.weak_l * weak
+    assert ethanol == pytest.approx(tank * fill.reached_pct, rel=1e-9, abs=1e-7)
+    assert fill.reachable == (fill.lowest_pct - 1e-9 <= wanted <= fill.highest_pct + 1e-9)
+
+
+@draws(60)
+@given(litres, share, pct, pct, pct, pct, st.floats(1, 25))
+def test_whole_cans_never_overflow_and_no_other_pour_comes_nearer(tank, held, held_pct, wanted, strong, weak, can):
+    held = tank * held
+    assume(strong > weak + 0.01 and tank - held >= can)
+    assume((tank - held) / can < 30)
+    pour = whole_cans(tank, held, held_pct, wanted, strong, weak, can)
+    assert held + pour.strong_l + pour.weak_l <= tank + 1e-6
+    whole = held + pour.strong_l + pour.weak_l
+    ethanol = held * held_pct + pour.strong_l * strong + pour.weak_l * weak
+    assert ethanol == pytest.approx(whole * pour.reached_pct, rel=1e-9, abs=1e-7)
+    most = int((tank - held) / can + 1e-9)
+    for s in range(most + 1):
+        for w in range(most + 1 - s):
+            volume = held + (s + w) * can
+            if volume > 0:
+                other = (held * held_pct + can * (s * strong + w * weak)) / volume
+                assert abs(pour.reached_pct - wanted) <= abs(other - wanted) + 1e-8
+
+
+@draws(60)
+@given(litres, share, pct, pct, pct)
+def test_draining_leaves_what_filling_brings_to_the_blend(tank, held, held_pct, wanted, fill):
+    held = tank * held
+    found = drain_to_blend(tank, held, held_pct, wanted, fill, 20.0, 200.0, 10.0)
+    assert -1e-9 <= found.keep_l <= held + 1e-9
+    assert found.keep_l + found.drain_l == pytest.approx(held)
+    assert found.keep_l <= found.level_l + 1e-9 <= tank + 2e-9
+    assert found.minutes == pytest.approx(found.drain_l / 200 * 60)
+    assert found.cans == ceil(found.drain_l / 20 - 1e-9)
+    between = min(held_pct, fill) - 1e-9 <= wanted <= max(held_pct, fill) + 1e-9
+    assert found.reachable == between
+    if between and held > 0 and abs(held_pct - fill) > 0.01:
+        mixed = (found.keep_l * held_pct + (found.level_l - found.keep_l) * fill) / max(found.level_l, 1e-12)
+        if found.level_l > 1e-6:
+            assert mixed == pytest.approx(wanted, abs=1e-6)
+
+
+def test_a_tank_brought_down_by_hand():
+    """60 L with 40 L of E78, wanted E30 with E10: 60 × (30 − 10) ÷ (78 − 10) = 17.65 L may stay."""
+    found = drain_to_blend(60, 40, 78, 30, 10, 20, 200, 12)
+    assert found.keep_l == pytest.approx(17.647, abs=1e-3)
+    assert found.drain_l == pytest.approx(22.353, abs=1e-3)
+    assert (found.cans, found.level_l) == (2, pytest.approx(60))
+    assert found.ampere_h == pytest.approx(22.353 / 200 * 12, abs=1e-3)
+    little = drain_to_blend(60, 10, 78, 30, 10, 20, 200, 12)
+    assert (little.drain_l, little.level_l) == (pytest.approx(0), pytest.approx(34))
+    assert not drain_to_blend(60, 40, 78, 90, 10, 20, 200, 12).reachable
+
+
+@draws(40)
+@given(pct, st.floats(-40, 125), st.floats(0, 2), st.floats(2.5, 5))
+def test_a_signal_told_reads_back(ethanol, temp, zero, full):
+    signal = ethanol_signal(ethanol, temp, zero, full)
+    reading = read_ethanol_sensor(signal.frequency_hz, signal.pulse_ms, zero, full)
+    assert reading.ethanol_pct == pytest.approx(ethanol, abs=1e-9)
+    assert reading.temp_c == pytest.approx(temp, abs=1e-6)
+    assert reading.output_v == pytest.approx(signal.output_v)
+
+
+@pytest.mark.parametrize(("read", "passes"), [(52, True), (53, True), (53.5, False), (46, False)])
+def test_a_sensor_is_proven_against_a_known_mix(read, passes):
+    found = prove_sensor(1, 0, 1, 100, read, 3)
+    assert (found.expected_pct, found.off_points, found.passes) == (50, read - 50, passes)
+
+
+@pytest.mark.parametrize(
+    "wrong",
+    [
+        lambda: ethanol_signal(120, 20),
+        lambda: ethanol_signal(50, 200),
+        lambda: prove_sensor(0, 10, 0, 20, 15, 3),
+        lambda: whole_cans(60, 58, 10, 50, 85, 10, 5),
+        lambda: whole_cans(60, 8, 10, 50, 85, 10, 0),
+        lambda: drain_to_blend(60, 70, 78, 30, 10, 20, 200, 12),
+        lambda: drain_to_blend(60, 40, 78, 30, 10, 0, 200, 12),
+    ],
+)
+def test_what_cannot_be_is_refused_in_words(wrong):
+    with pytest.raises(ValueError, match=r"\w+ \w+"):
+        wrong()
+
+
+def test_a_new_blend_arrives_by_volume_over_flow():
+    """Without a surge tank: the feed, its filter and the rail pass it on as it comes."""
+    build = demo("dunlin")
+    verdict = judge(build, build.option("port"), build.targets[0])
+    option, found = verdict.option, arrival(verdict)
+    feed = option.feed
+    line_l = pi / 4 * (feed.part.bore_mm / 100) ** 2 * feed.length_m * 10 + 0.3
+    pumps_l_min = float(verdict.points.hydraulics.supply_m3_s[1]) * 60e3
+    assert option.suction.line is None
+    assert found.sensor_idle_min == pytest.approx(line_l / pumps_l_min, rel=1e-6)
+    assert found.rail_idle_min > found.sensor_idle_min
+    curlew = demo("curlew")
+    surge = judge(curlew, curlew.options[0], curlew.targets[0])
+    stirred = log(20) * surge.option.lift.surge_l / (surge.lift.flow_m3_s * 60e3)
+    assert arrival(surge).sensor_load_min > stirred
+
+
+def test_both_ends_of_the_season_are_judged_for_strong_targets_alone():
+    build = demo("curlew")
+    found = at_both_ends(build, build.options[0], build.targets)
+    assert [one.name for one, _, _ in found] == [one.name for one in build.targets if one.ethanol_pct >= 51]
+    for target, weak, strong in found:
+        assert (weak.target.ethanol_pct, strong.target.ethanol_pct) == (51, 83)
+        again = judge(build, build.options[0], target.model_copy(update={"ethanol_pct": 83.0, "vapour_kpa_abs": None}))
+        assert strong.first_out.load == pytest.approx(again.first_out.load)
