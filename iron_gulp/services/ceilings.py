@@ -40,6 +40,11 @@ class Ceilings:
         return _permitted(bench.stored.body, bench.option.id, bench.verdict.target.id)
 
     @staticmethod
+    def permitted_on(body: str, option_id: str, target_id: str) -> tuple[Permitted, ...]:
+        """The same of a stored build. Raises KeyError for an unknown option."""
+        return _permitted(body, option_id, target_id)
+
+    @staticmethod
     def on_other_fuels(bench: Bench) -> tuple[OnFuel, ...]:
         """Fuels that are no blend on the target on the bench."""
         return on_other_fuels(bench.build, bench.option, bench.verdict.target)

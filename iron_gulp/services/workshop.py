@@ -23,6 +23,7 @@ from .judging import Bench, Judging, summarise
 from .own_parts import OwnParts, is_own
 from .rejudging import Rejudging
 from .roads import Roads
+from .sheets import Sheets
 
 __all__ = [
     "PAGE_SIZE",
@@ -50,7 +51,9 @@ class Workshop:
         self.judging = Judging(builds, self.parts)
         self.edits = Edits(builds, self.parts)
         self.documents = Documents(builds)
-        self.roads = Roads(self.judging, self.edits, SettingRepository(database), self.parts)
+        settings = SettingRepository(database)
+        self.roads = Roads(self.judging, self.edits, settings, self.parts)
+        self.sheets = Sheets(builds, settings)
         self.ceilings = Ceilings(self.judging, self.edits)
         self.rejudging = Rejudging(self.judging)
         self.rejudging.start()

@@ -19,6 +19,7 @@ from .benches.fuel import router as fuel
 from .benches.regulator import router as regulator
 from .benches.road import router as road
 from .benches.stage import router as stage
+from .benches.values import router as values
 from .door import Door
 from .garage import files, finding
 from .garage import router as garage
@@ -52,6 +53,7 @@ def create_app(workshop: Workshop, door: Door | None = None) -> FastAPI:
         road,
         rates,
         stage,
+        values,
         pieces,
     ):
         app.include_router(rooms.router)

@@ -5,18 +5,24 @@ from .odds import chance_report
 from .parts_list import SPARE_LENGTH, Item, parts_list
 from .plain import plain
 from .report import report, solve_report
+from .values_sheet import Changed, SheetRow, SheetSection, sheet_changes, values_sheet
 
 __all__ = [
     "FIGURES",
     "SPARE_LENGTH",
+    "Changed",
     "Context",
     "Explanation",
     "Item",
+    "SheetRow",
+    "SheetSection",
     "chance_report",
     "explain",
     "parts_list",
     "plain",
     "report",
+    "sheet_changes",
     "solve_report",
     "value",
+    "values_sheet",
 ]

@@ -16,14 +16,11 @@ _NONE = 1e-12
 
 @dataclass(frozen=True)
 class Arrival:
-    """Litres on the way, and minutes to 95 % of the new blend at ethanol sensor and rail; None where none comes.
+    """Minutes to 95 % of the new blend at the end of the feed and at the rail; None where none comes.
 
     `idle` and `load` are at idle and at the target's peak.
     """
 
-    before_l: float
-    surge_l: float
-    line_l: float
     sensor_idle_min: float | None
     sensor_load_min: float | None
     rail_idle_min: float | None
@@ -50,7 +47,7 @@ def arrival(verdict: TargetVerdict) -> Arrival:
     flows = [float(feed[at]) * 60e3 for at in (IDLE, PEAK)]
     found = [(minutes(line, flow), minutes(line + rail, flow)) for flow in flows]
     (sensor_idle, rail_idle), (sensor_load, rail_load) = found
-    return Arrival(suction + lift, surge, line + rail, sensor_idle, sensor_load, rail_idle, rail_load)
+    return Arrival(sensor_idle, sensor_load, rail_idle, rail_load)
 
 
 def _litres(line: Line) -> float:

@@ -12,7 +12,14 @@ from ..parts.page import Page
 from ..parts.rendering import page, units_of, workshop_of
 from ..parts.stations import PAGES, STATIONS
 
-NO_SHEET = ("ask", "ceilings", "chance", "keep", "road")  # first of all, not on paper, or worked out when looked at
+NO_SHEET = (
+    "ask",
+    "ceilings",
+    "chance",
+    "values",
+    "keep",
+    "road",
+)  # first of all, not on paper, or worked out when looked at
 VIEWS: dict[str, type[Page]] = {key: import_module(f".{key}.view", __package__).View for key in PAGES}
 
 

@@ -171,7 +171,7 @@ CALCULATORS: dict[str, Calculator] = {
         "What an ethanol sensor should give",
         (
             Spec("ethanol_pct", "Ethanol", 50.0, 0.0, 100.0),
-            Spec("temp_c", "Fuel temperature", 30.0, -40.0, 125.0),
+            Spec("temp_c", "Fuel at", 30.0, -40.0, 125.0),
             Spec("zero_v", "Output at 0 %", 0.0, 0.0, 10.0),
             Spec("full_v", "at 100 %", 5.0, 0.0, 10.0),
         ),

@@ -1,0 +1,1 @@
+"""The page of values: what is entered in the controller."""

@@ -1,0 +1,60 @@
+"""The values sheet: on the page, as files, and given out."""
+
+import json
+
+from fastapi import APIRouter, Request, Response
+
+from ...parts.rendering import page, units_of, workshop_of
+from ...parts.types import Base, BuildId
+from ..changes import Here, repaint
+from .rows import as_csv, as_data, changes_of, sections_of
+
+router = APIRouter(prefix="/builds/{build_id}/values")
+
+
+@router.get("/sheet")
+def sheet(request: Request, build_id: BuildId, option: str | None = None, target: str | None = None) -> Response:
+    """The sheet of the option, with what has changed since it was given out."""
+    workshop, units = workshop_of(request), units_of(request)
+    bench = workshop.judging.bench(build_id, option, target)
+    found = workshop.sheets.of(bench)
+    return page(
+        request,
+        "values/sheet.html",
+        sections=sections_of(found.sections, units),
+        changes=changes_of(found.changed, units),
+        issued=found.issued,
+        number=bench.stored.number,
+        url=f"/builds/{build_id}/values",
+        option=bench.option.id,
+        units=units,
+    )
+
+
+@router.get("/sheet.csv")
+def sheet_csv(request: Request, build_id: BuildId, option: str | None = None) -> Response:
+    """The sheet as CSV, in the units chosen."""
+    workshop = workshop_of(request)
+    found = workshop.sheets.of(workshop.judging.bench(build_id, option))
+    headers = {"Content-Disposition": 'attachment; filename="controller-values.csv"'}
+    return Response(as_csv(found, units_of(request)), media_type="text/csv; charset=utf-8", headers=headers)
+
+
+@router.get("/sheet.json")
+def sheet_json(request: Request, build_id: BuildId, option: str | None = None) -> Response:
+    """The sheet as data, in the units its names say."""
+    workshop = workshop_of(request)
+    bench = workshop.judging.bench(build_id, option)
+    about = {"build": bench.build.name, "option": bench.option.id, "revision": bench.stored.number}
+    text = json.dumps(as_data(workshop.sheets.of(bench), about), indent=2, ensure_ascii=False)
+    headers = {"Content-Disposition": 'attachment; filename="controller-values.json"'}
+    return Response(text, media_type="application/json", headers=headers)
+
+
+@router.post("/issue")
+def issue(request: Request, build_id: BuildId, here: Here, base: Base) -> Response:
+    """The sheet is given out as it is."""
+    workshop = workshop_of(request)
+    bench = workshop.judging.bench(build_id, here.option)
+    workshop.sheets.issue(build_id, bench.option.id, base)
+    return repaint(request, build_id, here)

@@ -1,0 +1,86 @@
+"""The values sheet: the check value of physics, the same on the page and in both files, and what changed since."""
+
+import csv
+import io
+import json
+
+import pytest
+from bs4 import BeautifulSoup
+
+from iron_gulp.core.account import sheet_changes, values_sheet
+from iron_gulp.core.judge import judge_all
+from iron_gulp.core.model import Engine, InjectorSet
+from iron_gulp.core.physics import blend
+from tests.systems import build, check_option, demo, injectors
+
+
+def rows(built, option=None):
+    option = option or built.options[0]
+    return {row.name: row for section in values_sheet(built, option, judge_all(built, option)) for row in section.rows}
+
+
+def soup(answer, status=200):
+    assert answer.status_code == status, answer.text[:300]
+    return BeautifulSoup(answer.text, "html.parser")
+
+
+def test_the_full_cylinder_pulse_is_that_of_physics():
+    """Half a litre a cylinder, 1000 cc/min at 300 kPa, gasoline at 15 °C: 3.43 ms (physics §3)."""
+    option = check_option(injectors=InjectorSet(part=injectors(1000)))
+    built = build(option, engine=Engine(displacement_l=2.0, cylinders=4))
+    option = built.options[0]
+    regulator = option.regulator.model_copy(update={"base_kpa": 300.0})
+    built = built.model_copy(update={"options": (option.model_copy(update={"regulator": regulator}),)})
+    found = rows(built)
+    assert found["full_cylinder_pulse_ms"].value == pytest.approx(3.43, rel=0.005)
+    assert found["static_at_base_cc_min"].value == pytest.approx(1000, rel=1e-6)
+    assert found["e50_stoich_afr"].value == pytest.approx(float(blend(0.5, 15.0).stoich_afr))
+    for target in built.targets:
+        lam = found[f"{target.id}_lambda"].value
+        assert found[f"{target.id}_gasoline_afr"].value == pytest.approx(lam * 14.7)
+
+
+def test_a_change_says_what_is_tuned_again_and_nothing_else():
+    built = demo("curlew")
+    option = built.options[0]
+    before = values_sheet(built, option, judge_all(built, option))
+    assert sheet_changes(before, before) == ()
+    part = option.injectors.part.model_copy(update={"rated_flow_cc_min": 2000.0})
+    larger = option.model_copy(update={"injectors": option.injectors.model_copy(update={"part": part})})
+    after = values_sheet(built, larger, judge_all(built, larger))
+    changed = {one.row.name: one for one in sheet_changes(before, after)}
+    assert changed["port_rated_cc_min"].after == 2000.0
+    assert "idle" in changed["port_rated_cc_min"].row.retune
+    assert not any(name.startswith(("e50_", "rail_")) for name in changed)
+    gone = built.model_copy(update={"targets": built.targets[:1]})
+    fewer = sheet_changes(before, values_sheet(gone, option, judge_all(gone, option)))
+    assert {one.after for one in fewer if one.row.name.startswith(built.targets[1].id.replace("-", "_"))} == {None}
+
+
+def test_every_build_has_a_sheet_the_same_in_both_files(reader, reading):
+    for row in reading.garage.page().rows:
+        page = soup(reader.get(f"/builds/{row.id}/values/sheet"))
+        shown = page.select(".value-table tr")
+        told = list(csv.DictReader(io.StringIO(reader.get(f"/builds/{row.id}/values/sheet.csv").text)))
+        data = json.loads(reader.get(f"/builds/{row.id}/values/sheet.json").text)
+        kept = {name: value for one in data["sections"] for name, value in one["values"].items()}
+        assert len(shown) == len(told) == len(kept)
+        assert all(one["number"] for one in told)
+        bench = reading.judging.bench(row.id)
+        if bench.option.injectors is not None:
+            assert kept["base_pressure_kpa"] == bench.option.regulator.base_kpa
+        assert ("boost_e0_kpa" in kept) == (bench.build.engine.induction != "naturally aspirated")
+
+
+def test_given_out_and_then_changed(client, workshop, curlew):
+    bench = workshop.judging.bench(curlew)
+    form = {"page": "values", "option": bench.option.id, "target": bench.verdict.target.id, "base": bench.stored.number}
+    assert "Never given out" in client.get(f"/builds/{curlew}/values/sheet").text
+    soup(client.post(f"/builds/{curlew}/values/issue", data=form))
+    assert "nothing on it has changed" in client.get(f"/builds/{curlew}/values/sheet").text
+    path = f"options/{bench.option.id}/regulator/base_kpa"
+    soup(client.post(f"/builds/{curlew}/edit", data={**form, "path": path, "value": "350"}))
+    changed = soup(client.get(f"/builds/{curlew}/values/sheet")).select_one(".changed-values")
+    assert "Base pressure" in changed.text
+    assert "350" in changed.text
+    assert client.post(f"/builds/{curlew}/values/issue", data={**form, "base": 999}).status_code == 404
