@@ -10,6 +10,7 @@ from iron_gulp.core.account import Explanation, explain, plain
 from iron_gulp.core.advise import Finding, Plan, put_right
 from iron_gulp.core.judge import TargetVerdict, judge_all, worst
 from iron_gulp.core.model import STATIONS, Build, Option, station_of
+from iron_gulp.core.study import SizeWindow, size_window
 from iron_gulp.formats.build_file import read, write
 from iron_gulp.shelf import Shelf
 from iron_gulp.storage import BuildRepository, Stored
@@ -139,6 +140,12 @@ class Judging:
             target_id = None
         found = judged(stored.body, build.option(option_id).id, self._shelf_of.shelf)
         return Bench(stored, build, found.option, found.verdict(build.target(target_id).id), found)
+
+    def size_window(self, bench: Bench) -> SizeWindow | None:
+        """Injector sizes that carry every target of the option on the bench and idle; None without port injectors."""
+        if bench.option.injectors is None or bench.option.mode == "direct only":
+            return None
+        return size_window(bench.build, bench.option, self._shelf_of.shelf.catalogue)
 
     def put_right(self, bench: Bench) -> Plan:
         """What clears the stops and checks of the option on the bench."""

@@ -16,6 +16,7 @@ from .benches.ceilings import router as ceilings
 from .benches.chance import router as chance
 from .benches.draw import router as draw
 from .benches.fuel import router as fuel
+from .benches.injectors import router as injectors
 from .benches.regulator import router as regulator
 from .benches.road import router as road
 from .benches.stage import router as stage
@@ -49,6 +50,7 @@ def create_app(workshop: Workshop, door: Door | None = None) -> FastAPI:
         changes,
         draw,
         fuel,
+        injectors,
         regulator,
         road,
         rates,

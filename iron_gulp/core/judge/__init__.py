@@ -1,7 +1,7 @@
 """Loads against limits: component loads, ceilings, verdict, circuits. This face says what other rooms may use."""
 
 from .air import air_status
-from .along import along_bases, along_blends, along_speeds
+from .along import along_bases, along_blends, along_sizes, along_speeds
 from .cases import Cases, case_of, circuit_of, together
 from .ceilings import boost_at_share
 from .circuits import RELAY_FEED_MM2, RELAY_FEED_MOHM, Circuit, Fault, circuits, faults
@@ -33,6 +33,7 @@ __all__ = [
     "air_status",
     "along_bases",
     "along_blends",
+    "along_sizes",
     "along_speeds",
     "boost_at_share",
     "case_of",

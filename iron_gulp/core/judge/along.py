@@ -4,7 +4,7 @@ from dataclasses import replace
 
 import numpy as np
 
-from ..model import Build, Option, Target, base_fuel
+from ..model import Build, Option, Target, base_fuel, smallest_by_size
 from ..physics import Floats, Rows, blend, floats, mapped
 from .cases import Cases, case_of
 
@@ -54,6 +54,33 @@ def along_bases(build: Build, option: Option, target: Target, base_kpa: Floats) 
         case,
         systems=_wide(replace(case.systems, base_kpa=base), base.size),
         targets=_wide(case.targets, base.size),
+    )
+
+
+def along_sizes(
+    build: Build,
+    option: Option,
+    target: Target,
+    cc_min: Floats,
+    base_kpa: float,
+    min_pulse_ms: Floats | None = None,
+) -> Cases:
+    """A target with port injectors of every size (cc/min of n-heptane at 300 kPa, shape (n,)) at a base pressure.
+
+    Smallest pulses go by size unless given; dead times stay the fitted ones. Raises KeyError without port injectors.
+    """
+    case, size = case_of(build, option, target), floats(cc_min)
+    if case.meters.port is None:
+        raise KeyError("there are no port injectors")
+    pulse = floats([smallest_by_size(float(one)) for one in size]) if min_pulse_ms is None else floats(min_pulse_ms)
+    port = replace(case.meters.port, rated_cc_min=size, rated_kpa=floats(np.full(size.size, 300.0)), min_pulse_ms=pulse)
+    return replace(
+        case,
+        systems=replace(case.systems, base_kpa=floats(np.full(size.size, base_kpa))),
+        targets=_wide(case.targets, size.size),
+        meters=_wide(replace(case.meters, port=port), size.size),
+        hold_kpa=_wide(case.hold_kpa, size.size),
+        drift_kpa=_wide(case.drift_kpa, size.size),
     )
 
 

@@ -89,6 +89,7 @@ from .parts import (
     RailPart,
     RegulatorPart,
     SensorPart,
+    smallest_by_size,
 )
 from .rates import GENERIC_RATES, Rates
 from .sensors import EthanolSensor, Sensor
@@ -197,6 +198,7 @@ __all__ = [
     "restrictions",
     "same_work",
     "shelf_kind",
+    "smallest_by_size",
     "station_of",
     "stations_of",
     "upgraded",

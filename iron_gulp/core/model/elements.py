@@ -3,7 +3,7 @@
 from math import log, pi
 from typing import Literal, Protocol, Self
 
-from pydantic import Field, model_validator
+from pydantic import Field, field_validator, model_validator
 
 from ..physics import FittingKind
 from .parts import (
@@ -305,6 +305,28 @@ class InjectorSet(Model):
         "into each port", "into a shared plenum", "above the throttle", "above the throttle, blown through"
     ] = Field("into each port", title="Spray")
     lowest_kpa: float | None = Field(None, ge=5, le=1500, title="Lowest rail pressure accepted")
+    measured_flows: str = Field("", max_length=400, title="Measured one by one, in cylinder order")
+
+    @field_validator("measured_flows")
+    @classmethod
+    def _flows(cls, text: str) -> str:
+        try:
+            found = flows_in(text)
+        except ValueError:
+            raise ValueError("flows are numbers with a space or semicolon between them: 801; 795; 808; 800") from None
+        if found and (len(found) < 2 or any(not 1 <= one <= 20_000 for one in found)):
+            raise ValueError("a measured set is at least two flows, each from 1 to 20000 cc/min")
+        return text
+
+    @property
+    def flows_cc_min(self) -> tuple[float, ...]:
+        """The set's flows in the order of the cylinders; none where it was not measured."""
+        return flows_in(self.measured_flows)
+
+
+def flows_in(text: str) -> tuple[float, ...]:
+    """Numbers of a text parted by spaces or semicolons; a comma is a decimal one. Raises ValueError for anything else."""
+    return tuple(float(one.replace(",", ".")) for one in text.replace(";", " ").split())
 
 
 class Regulator(Model):

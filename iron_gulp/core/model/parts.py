@@ -110,6 +110,11 @@ class PumpPart(Part):
 SMALLEST_PULSES, LARGEST_PULSE_MS = ((630.0, 0.35), (1250.0, 0.45), (1600.0, 0.55)), 0.70
 
 
+def smallest_by_size(cc_min: float) -> float:
+    """Smallest repeatable pulse without dead time of an injector of a size (cc/min of n-heptane at 300 kPa), ms."""
+    return next((pulse for most, pulse in SMALLEST_PULSES if cc_min <= most), LARGEST_PULSE_MS)
+
+
 # Fluids injectors are rated on: SAE J1832; gasoline at 20 °C; calibration fluid after ISO 4113. Unsaid counts as J1832.
 RATING_FLUIDS_KG_M3 = {
     "n-heptane": TEST_FLUID_KG_M3,
@@ -145,8 +150,7 @@ class InjectorPart(Part):
         """Smallest repeatable pulse without dead time, ms: as published, else by size at 300 kPa (class figures)."""
         if self.min_pulse_ms is not None:
             return self.min_pulse_ms
-        size = self.heptane_cc_min * (300.0 / self.rated_pressure_kpa) ** 0.5
-        return next((pulse for most, pulse in SMALLEST_PULSES if size <= most), LARGEST_PULSE_MS)
+        return smallest_by_size(self.heptane_cc_min * (300.0 / self.rated_pressure_kpa) ** 0.5)
 
     @model_validator(mode="after")
     def _consistent(self) -> Self:

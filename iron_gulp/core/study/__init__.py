@@ -12,12 +12,14 @@ from .high_limits import HighLimits, high_limits
 from .lap import Lap, surge_lap
 from .legs import legs
 from .loops import Loop, following, line_volume_m3, loops
+from .matched import Matched, matched
 from .offered import end_rise_kpa, lift_rise_kpa, offered, working_kpa
 from .operating import Conditions, judge_at, of_target
 from .other_fuels import OnFuel, on_other_fuels
 from .pulls import HEAT_OR_TURBO, PullGain, pull_gain
 from .references import Arranged, every_arrangement
 from .season import SOLD_PCT, at_both_ends
+from .size_window import SizeWindow, Window, size_window
 from .sizes import Neighbour, neighbours
 from .staging import (
     Field,
@@ -54,6 +56,7 @@ __all__ = [
     "HighLimits",
     "Lap",
     "Loop",
+    "Matched",
     "Matters",
     "Neighbour",
     "OnFuel",
@@ -61,10 +64,12 @@ __all__ = [
     "Place",
     "PullGain",
     "Reading",
+    "SizeWindow",
     "Sprayed",
     "Stages",
     "Sweep",
     "Switch",
+    "Window",
     "Worth",
     "arrival",
     "at_both_ends",
@@ -81,6 +86,7 @@ __all__ = [
     "lift_rise_kpa",
     "line_volume_m3",
     "loops",
+    "matched",
     "missing_stages",
     "neighbours",
     "of_target",
@@ -92,6 +98,7 @@ __all__ = [
     "propose",
     "pull_gain",
     "runs_on",
+    "size_window",
     "sprayed",
     "stacked_supply",
     "stages_of",

@@ -2,12 +2,15 @@
 
 from fastapi import APIRouter, HTTPException, Request, Response
 
+from ...parts.calculators import answered
 from ...parts.rendering import page, units_of, workshop_of
 from ...parts.types import BuildId
-from .calculators import calculator_view
+from ..injectors.calculators import INJECTOR_CALCULATORS
+from .calculators import CALCULATORS
 from .season import season_rows
 
 router = APIRouter(prefix="/builds/{build_id}")
+EVERY = {**CALCULATORS, **INJECTOR_CALCULATORS}
 
 
 @router.get("/season")
@@ -23,7 +26,7 @@ def calculator(request: Request, build_id: BuildId, key: str) -> Response:
     workshop_of(request).judging.bench(build_id)
     units = units_of(request)
     try:
-        answered = calculator_view(key, request.query_params, units)
+        found = answered(key, EVERY[key], request.query_params, units)
     except KeyError:
         raise HTTPException(404, "There is no such calculator.") from None
-    return page(request, "fuel/calculator.html", c=answered, build_id=build_id, units=units)
+    return page(request, "calculator.html", c=found, build_id=build_id, units=units)

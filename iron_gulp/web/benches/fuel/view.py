@@ -4,9 +4,10 @@ from markupsafe import Markup
 
 from iron_gulp.core.study import arrival, sweeps
 
+from ...parts.calculators import CalculatorView
 from ...parts.figures import Rows
 from ...parts.page import Page
-from .calculators import CALCULATORS, CalculatorView, calculator_view
+from .calculators import CALCULATORS, calculator_view
 from .curves import properties
 from .lap import surge_level
 from .picture import head_stair

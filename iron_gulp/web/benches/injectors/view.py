@@ -1,12 +1,24 @@
 """The injectors bench, or the carburettor's."""
 
+from functools import cached_property
+
 from markupsafe import Markup
 
-from iron_gulp.core.study import sweeps
+from iron_gulp.core.solve import injector_count
+from iron_gulp.core.study import Matched, matched, sweeps
 
+from ...parts.calculators import CalculatorView, answered
 from ...parts.figures import Rows
 from ...parts.page import Page
+from .calculators import INJECTOR_CALCULATORS
 from .picture import cycle_bars
+
+EVEN = 0.02  # a set whose spread is no wider is even
+
+
+def rounded(value: float) -> float:
+    """A start for a field, to three digits."""
+    return float(f"{value:.3g}")
 
 
 class View(Page):
@@ -24,6 +36,60 @@ class View(Page):
         if self.option.injectors is None:
             return Markup("")
         return cycle_bars(self.build, self.option.injectors, self.bench.judged.verdicts, self.target.id, self.units)
+
+    def calculators(self) -> list[CalculatorView]:
+        """What an unmarked injector is, and what a swap does, starting from those fitted."""
+        fitted, points = self.option.injectors, self.verdict.points
+        if fitted is None:
+            return []
+        part = fitted.part
+        starts = {
+            "told_cc_min": part.rated_flow_cc_min,
+            "fitted_cc_min": part.rated_flow_cc_min * 1.25,
+            "told_dead_ms": rounded(float(points.dead_ms[0])),
+            "fitted_dead_ms": rounded(float(points.dead_ms[0])),
+            "idle_pulse_ms": rounded(max(float(points.effective_ms[1]), 0.05)),
+            "load_pulse_ms": rounded(min(float(points.effective_ms[0]), 100.0)),
+            "meant_lambda": self.target.lambda_,
+        }
+        return [answered(key, one, {}, self.units, starts) for key, one in INJECTOR_CALCULATORS.items()]
+
+    @cached_property
+    def matched(self) -> Matched | None:
+        """The measured set; None where it was not measured."""
+        fitted = self.option.injectors
+        if fitted is None or not fitted.flows_cc_min:
+            return None
+        return matched(fitted.flows_cc_min, self.option.rail.count)
+
+    def matched_rows(self) -> list[tuple[int, float, float, int]]:
+        """Cylinder, flow, mixture error in per cent, bank."""
+        found, fitted = self.matched, self.option.injectors
+        if found is None or fitted is None:
+            return []
+        bank = {at: number for number, one in enumerate(found.order, start=1) for at in one}
+        return [
+            (at + 1, flow, round(found.errors[at] * 100.0, 2), bank[at]) for at, flow in enumerate(fitted.flows_cc_min)
+        ]
+
+    def matched_words(self) -> str:
+        """What the set is like, and what to do."""
+        found, fitted = self.matched, self.option.injectors
+        assert found is not None
+        assert fitted is not None
+        flows = fitted.flows_cc_min
+        count = injector_count(self.build, fitted)
+        told = f"Spread {found.spread * 100:.1f}\u00a0% about {self.quantity(found.mean, 'mean_cc_min')}."
+        if len(flows) != count:
+            told += f" {len(flows)} were measured, {count} are fitted."
+        worst = max(range(len(flows)), key=lambda at: found.errors[at])
+        told += f" Cylinder {worst + 1} runs {found.errors[worst] * 100:.1f}\u00a0% leaner than the mean."
+        if found.spread > EVEN and found.after < found.spread * 0.8:
+            told += f" Replacing number {found.swap + 1} brings the spread to {found.after * 100:.1f}\u00a0%."
+        if len(found.order) == 2:
+            banks = " and ".join(", ".join(str(at + 1) for at in one) for one in found.order)
+            told += f" Banks nearest each other ({found.apart * 100:.2f}\u00a0% apart): {banks}."
+        return told
 
     def rows(self) -> Rows:
         """Figures by topic."""

@@ -1,0 +1,45 @@
+"""Pieces of the injector bench: the window of sizes, and a measured set as a file."""
+
+import csv
+import io
+
+from fastapi import APIRouter, HTTPException, Request, Response
+
+from ...parts.rendering import page, units_of, workshop_of
+from ...parts.types import BuildId
+from ..showing import piece
+from .window import size_rows, window_picture, window_sentence
+
+router = APIRouter(prefix="/builds/{build_id}/injectors")
+
+
+@router.get("/window")
+def window(request: Request, build_id: BuildId, option: str | None = None, target: str | None = None) -> Response:
+    """Which sizes carry every target and still idle."""
+    workshop, units = workshop_of(request), units_of(request)
+    found = workshop.judging.size_window(workshop.judging.bench(build_id, option, target))
+    if found is None:
+        return Response(status_code=204)
+    return page(
+        request,
+        "injectors/window.html",
+        svg=window_picture(found, units),
+        says=window_sentence(found, units),
+        rows=size_rows(found),
+        units=units,
+    )
+
+
+@router.get("/set.csv")
+def set_csv(request: Request, build_id: BuildId, option: str | None = None) -> Response:
+    """The measured set: cylinder, flow, mixture error, bank."""
+    view = piece(request, build_id, "injectors", option, None)
+    rows = view.matched_rows() if hasattr(view, "matched_rows") else []
+    if not rows:
+        raise HTTPException(404, "This set was not measured.")
+    out = io.StringIO()
+    writer = csv.writer(out, lineterminator="\n")
+    writer.writerow(["cylinder", "flow_cc_min", "mixture_error_pct", "bank"])
+    writer.writerows(rows)
+    headers = {"Content-Disposition": 'attachment; filename="injector-set.csv"'}
+    return Response(out.getvalue(), media_type="text/csv; charset=utf-8", headers=headers)

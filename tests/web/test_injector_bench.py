@@ -1,0 +1,49 @@
+"""The injector bench: the window of sizes, a measured set with its file, and its calculators."""
+
+import csv
+import io
+
+from bs4 import BeautifulSoup
+
+
+def soup(answer, status=200):
+    assert answer.status_code == status, answer.text[:300]
+    return BeautifulSoup(answer.text, "html.parser")
+
+
+def test_the_window_marks_the_fitted_size_and_the_smallest_that_does(reader, reading):
+    for row in reading.garage.page().rows:
+        bench = reading.judging.bench(row.id)
+        answer = reader.get(f"/builds/{row.id}/injectors/window")
+        if bench.option.injectors is None or bench.option.mode == "direct only":
+            assert answer.status_code == 204
+            continue
+        page = soup(answer)
+        assert len(page.select(".own-row")) == 1
+        assert sum("smallest that carries" in one.text for one in page.select("tbody tr")) <= 1
+        assert page.select_one("svg.sketch")["aria-label"] in page.select_one(".answer").text
+
+
+def test_a_set_is_typed_shown_and_exported_and_a_wrong_one_stays_in_its_field(client, workshop, curlew):
+    bench = workshop.judging.bench(curlew)
+    path = f"options/{bench.option.id}/injectors/measured_flows"
+    form = {"page": "injectors", "option": bench.option.id, "target": bench.verdict.target.id, "path": path}
+    assert client.get(f"/builds/{curlew}/injectors/set.csv").status_code == 404
+    number = bench.stored.number
+    wrong = soup(client.post(f"/builds/{curlew}/edit", data={**form, "base": number, "value": "801; many"}), 422)
+    field = wrong.select_one(f"[data-path='{path}']")
+    assert field.select_one(".field-error")
+    assert field.select_one("input, textarea").get("value", field.text).strip().startswith("801; many")
+    data = {**form, "base": number, "value": "800; 760; 805; 810; 803"}
+    page = soup(client.post(f"/builds/{curlew}/edit", data=data))
+    words = page.text
+    assert "Cylinder 2 runs 4.7" in words
+    assert "Replacing number 2" in words
+    rows = list(csv.DictReader(io.StringIO(client.get(f"/builds/{curlew}/injectors/set.csv").text)))
+    assert [float(one["flow_cc_min"]) for one in rows] == [800, 760, 805, 810, 803]
+    assert float(rows[1]["mixture_error_pct"]) == 4.68
+
+
+def test_the_calculators_of_the_bench_answer(client, curlew):
+    for key in ("identify", "swap"):
+        assert soup(client.get(f"/builds/{curlew}/calculator/{key}")).select_one(".mix-answer").text
