@@ -152,6 +152,7 @@ _START: dict[str, dict[str, Any]] = {
     "return_passages": {"name": "Hanger tube", "bore_mm": 7.0, "length_m": 0.3, "k_sum": 1.5},
     "filter": {"part": "filter-glass-10-500"},
     "suction/filter": {"part": "filter-pre-100-630"},
+    "injectors/second": {"part": "inj-800"},
     "suction/line": {"part": "rubber-8", "length_m": 0.5, "k_sum": 2.0},
     "lift": {
         "part": "pump-lift-200",

@@ -47,3 +47,30 @@ def test_a_set_is_typed_shown_and_exported_and_a_wrong_one_stays_in_its_field(cl
 def test_the_calculators_of_the_bench_answer(client, curlew):
     for key in ("identify", "swap"):
         assert soup(client.get(f"/builds/{curlew}/calculator/{key}")).select_one(".mix-answer").text
+
+
+def test_a_second_set_is_added_shown_and_taken_away(client, workshop, curlew):
+    bench = workshop.judging.bench(curlew)
+    where = f"options/{bench.option.id}/injectors/second"
+    form = {"page": "injectors", "option": bench.option.id, "target": "hill"}
+
+    def base():
+        return workshop.judging.bench(curlew).stored.number
+
+    page = soup(client.post(f"/builds/{curlew}/add", data={**form, "base": base(), "what": "injectors/second"}))
+    assert "Both sets at the peak" in page.text
+    for field in ("joins_pct", "count", "part/rated_flow_cc_min", "part/dead_time_ms/0", "part/price"):
+        assert page.select_one(f"[data-path='{where}/{field}']"), field
+    data = {**form, "base": base(), "path": f"{where}/joins_pct", "value": "40"}
+    assert (
+        "40"
+        in soup(client.post(f"/builds/{curlew}/edit", data=data)).select_one(f"[data-path='{where}/joins_pct'] input")[
+            "value"
+        ]
+    )
+    data = {**form, "base": base(), "path": f"{where}/part", "kind": "injectors", "value": "inj-1000"}
+    soup(client.post(f"/builds/{curlew}/part", data=data))
+    assert workshop.judging.bench(curlew).option.injectors.second.part.rated_flow_cc_min == 1000
+    assert "Second injectors" in client.get(f"/builds/{curlew}/draw").text
+    soup(client.post(f"/builds/{curlew}/remove", data={**form, "base": base(), "path": where}))
+    assert workshop.judging.bench(curlew).option.injectors.second is None

@@ -26,6 +26,7 @@ from ..model import (
     PumpGroup,
     Rail,
     Regulator,
+    SecondSet,
     Section,
     Sensor,
     Split,
@@ -164,6 +165,14 @@ def _injectors(element: InjectorSet, one: Fitted, option: Option, build: Build) 
     yield _row(one.title, "Seal, upper and lower, new", count=2 * count, usual=True)
     if _flexible(build, option):
         yield _row("Fuel content", "Ethanol sensor", count=1, usual=True)
+
+
+@rows_of.register
+def _second(element: SecondSet, one: Fitted, option: Option, build: Build) -> Iterator[Item]:
+    count = build.engine.cylinders if element.count is None else element.count
+    yield _row(one.title, element.part.name, count=count)
+    yield _row(one.title, "Seal, upper and lower, new", count=2 * count, usual=True)
+    yield _row(one.title, "Bung or spacer for a second injector", count=count, usual=True)
 
 
 @rows_of.register

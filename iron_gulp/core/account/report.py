@@ -5,7 +5,7 @@ from typing import Any
 from ..judge import TargetVerdict, judge_all
 from ..model import Build
 from ..physics import M3_S_PER_L_H, Floats
-from ..solve import IDLE, PEAK, State
+from ..solve import IDLE, PEAK, SecondPoints, State
 from ..study import legs
 from .high_side import high_side
 from .plain import plain
@@ -54,6 +54,18 @@ def report(build: Build, verdict: TargetVerdict) -> dict[str, Any]:
     }
 
 
+def _second(second: SecondPoints, index: int) -> dict[str, Any]:
+    """The second set of port injectors at a point."""
+    return {
+        "delivered_kg_h": plain(float(second.metered_kg_s[index]) * 3600.0),
+        "open_g_s": plain(float(second.open_kg_s[index]) * 1e3),
+        "dead_ms": plain(float(second.dead_ms[index])),
+        "effective_ms": plain(float(second.effective_ms[index])),
+        "duty_pct": plain(float(second.duty[index]) * 100.0),
+        "mixture_step_pct": plain(float(second.step[index]) * 100.0),
+    }
+
+
 def point(verdict: TargetVerdict, index: int) -> dict[str, Any]:
     """One solved operating point of a target."""
     points, hyd = verdict.points, verdict.points.hydraulics
@@ -90,6 +102,7 @@ def point(verdict: TargetVerdict, index: int) -> dict[str, Any]:
         "injector_effective_ms": at(points.effective_ms) if metered else None,
         "injector_pulse_ms": at(points.pulse_ms) if metered else None,
         "injector_duty_pct": at(points.duty, 100.0) if metered else None,
+        "second_injectors": None if points.second is None else _second(points.second, index),
         "pumps": [
             {
                 "group": group.id,

@@ -59,6 +59,7 @@ def values_sheet(
         ("Engine and injector scalar", _engine(build, option)),
         ("Port injectors", _port(build, option, verdicts)),
         ("Dead times, port injectors", _dead_times(option, verdicts)),
+        ("Second injectors", _second(build, option, verdicts)),
         ("Direct injectors and high-pressure pumps", _direct(option)),
         ("Delivery", _delivery(option)),
         ("Pumps", _pumps(option, verdicts)),
@@ -129,6 +130,26 @@ def _dead_times(option: Option, verdicts: Sequence[TargetVerdict]) -> Iterator[S
             name = f"port_dead_time_{volts:g}v_{kpa:.0f}kpa_ms".replace(".", "_")
             label = f"{volts:g} V" if len(pressures) == 1 else f"{volts:g} V, {kpa:.0f} kPa across"
             yield SheetRow(name, label, float(found), "idle, and every short pulse", "estimate")
+
+
+def _second(build: Build, option: Option, verdicts: Sequence[TargetVerdict]) -> Iterator[SheetRow]:
+    second = None if option.injectors is None else option.injectors.second
+    if second is None:
+        return
+    part, again = second.part, "hand-over to the second set, coming and going"
+    count = build.engine.cylinders if second.count is None else second.count
+    yield SheetRow("second_injectors", "Injectors", float(count), again)
+    yield SheetRow("second_rated_cc_min", f"Rated flow at {part.rated_pressure_kpa:g} kPa", part.rated_flow_cc_min, again)
+    yield SheetRow("second_joins_pct", "Joins above a duty of the first", second.joins_pct, again)
+    yield SheetRow("second_smallest_pulse_ms", "Smallest repeatable pulse", part.smallest_pulse_ms, again, "estimate")
+    for volts in VOLTS:
+        found = inj.dead_time_ms(part.dead_time_v, part.dead_time_ms, volts)
+        name = f"second_dead_time_{volts:g}v_ms".replace(".", "_")
+        yield SheetRow(name, f"Dead time at {volts:g} V", float(found), again, "estimate")
+    worst = max(verdicts, key=lambda one: 0.0 if one.points.second is None else float(one.points.second.step[PEAK]))
+    if worst.points.second is not None:
+        step = float(worst.points.second.step[PEAK]) * 100.0
+        yield SheetRow("second_step_pct", "Mixture step as it joins, estimate", step, again, "estimate")
 
 
 def _direct(option: Option) -> Iterator[SheetRow]:

@@ -1,6 +1,7 @@
 """Loads of what meters the fuel: injectors at peak and idle, or float needles and the floats."""
 
 from collections.abc import Iterator
+from dataclasses import replace
 
 import numpy as np
 
@@ -11,7 +12,10 @@ from .loads import Share, Solved, share
 
 
 def passes_kg_s(meter: Meter, targets: Targets, across_kpa: Floats) -> Floats:
-    """What all injectors pass at the duty limit, dead time included, at a differential pressure, kg/s."""
+    """What all injectors pass at the duty limit, dead time included, at a differential pressure, kg/s; both sets."""
+    if meter.second is not None:
+        first = passes_kg_s(replace(meter, second=None), targets, across_kpa)
+        return floats(first + passes_kg_s(meter.second.set, targets, across_kpa))
     opened = inj.open_flow_kg_s(meter.rated_cc_min, meter.rated_kpa, across_kpa, targets.density_kg_m3)
     dead = inj.dead_time_shifted_ms(meter.dead_ms, across_kpa, meter.dead_at_kpa, meter.dead_ms_per_100_kpa)
     return inj.flow_at_duty_kg_s(opened, meter.count, targets.rpm, floats(dead * meter.squirts), targets.duty_limit)

@@ -293,8 +293,19 @@ class Carburettor(Model):
     alcohol_ok: bool = Field(False, title="Fit for alcohol")
 
 
+class SecondSet(Model):
+    """A second set of injectors on the same rail that joins when the first runs out of time."""
+
+    when_empty = {"count": "one a cylinder"}
+
+    part: InjectorPart
+    count: int | None = Field(None, ge=1, le=48, title="Count")
+    squirts: int = Field(1, ge=1, le=12, title="Squirts a cycle")
+    joins_pct: float = Field(60.0, ge=5, le=95, title="Joins above a duty of the first")
+
+
 class InjectorSet(Model):
-    """The injectors of a build, all alike."""
+    """The injectors of a build, all alike, and a second set that may stand beside them."""
 
     when_empty = {"lowest_kpa": "not said"}
 
@@ -306,6 +317,7 @@ class InjectorSet(Model):
     ] = Field("into each port", title="Spray")
     lowest_kpa: float | None = Field(None, ge=5, le=1500, title="Lowest rail pressure accepted")
     measured_flows: str = Field("", max_length=400, title="Measured one by one, in cylinder order")
+    second: SecondSet | None = None
 
     @field_validator("measured_flows")
     @classmethod

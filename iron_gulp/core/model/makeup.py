@@ -250,6 +250,15 @@ KINDS: tuple[Kind, ...] = (
     ),
     Kind("rail", "Rail", "injectors", "rail", "Engine"),
     Kind("injectors", "Injectors", "injectors", "injectors", "Engine", load="injectors"),
+    Kind(
+        "second-injectors",
+        "Second injectors",
+        "injectors",
+        "injectors/second",
+        "Engine",
+        load="injectors",
+        added="Add a second set",
+    ),
     Kind("carburettor", "Carburettor", "injectors", "carburettor", "Engine", load="needles"),
     Kind(
         "ethanol-sensor",

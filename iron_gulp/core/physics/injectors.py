@@ -63,6 +63,40 @@ def flow_at_duty_kg_s(open_kg_s: Number, count: Number, rpm: Number, dead_ms: Nu
     return floats(floats(open_kg_s) * floats(count) * share)
 
 
+def second_set_kg_s(
+    fuel_kg_s: Number,
+    first_kg_s: Number,
+    second_kg_s: Number,
+    first_dead_ms: Number,
+    second_dead_ms: Number,
+    second_least_ms: Number,
+    rpm: Number,
+    joins_at: Number,
+    limit: Number,
+) -> Floats:
+    """What a second set of injectors carries of the fuel, kg/s; flows are those of each whole set held open.
+
+    Up to the first set's duty `joins_at` (dead time in it) nothing. Above it what the first set would have to carry
+    beyond, but never less than its own smallest pulse lets through, and never more than its duty `limit` does: what is
+    left is the first set's again. Dead times and the smallest pulse are those of a whole cycle. Shapes broadcast.
+    """
+    fuel, cycle = floats(fuel_kg_s), cycle_ms(rpm)
+    held = flow_at_duty_kg_s(first_kg_s, 1.0, rpm, first_dead_ms, joins_at)
+    most = flow_at_duty_kg_s(second_kg_s, 1.0, rpm, second_dead_ms, limit)
+    least = np.minimum(floats(second_kg_s) * floats(second_least_ms) / cycle, most)
+    carried = np.clip(fuel - held, least, most)
+    return floats(np.where(fuel > held, np.minimum(carried, fuel), 0.0))
+
+
+def hand_over_step(least_kg_s: Number, fuel_kg_s: Number, dead_ms: Number, least_ms: Number, error: Number) -> Floats:
+    """Mixture step as a second set joins, as a share: its smallest pulses are off by its dead time's error.
+
+    An estimate: fuel of the smallest pulses, of all fuel there, times dead time × error ÷ smallest pulse.
+    """
+    off = floats(dead_ms) * floats(error) / np.maximum(floats(least_ms), 1e-9)
+    return floats(floats(least_kg_s) / np.maximum(floats(fuel_kg_s), 1e-30) * off)
+
+
 def required_fuel_ms(cylinder_l: Number, open_kg_s: Number, stoich_afr: Number, lambda_: Number = 1.0) -> Floats:
     """Speed–density required-fuel scalar: injector time, ms, for one filling of air at 100 % VE, 101.325 kPa, 21.1 °C."""
     air_per_cycle_kg = air_kg_s(cylinder_l, 120.0, 1.0, ATM_KPA, REQUIRED_FUEL_TEMP_C)

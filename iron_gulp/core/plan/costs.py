@@ -91,6 +91,8 @@ def _rows(build: Build, before: Option, after: Option, rates: Rates) -> Iterator
     port = after.injectors
     if port is not None and (before.injectors is None or port.part != before.injectors.part):
         yield _cost(port.part, port.count or cylinders, rates.port_injector, rates.port_injectors_h)
+        if port.second is not None and (before.injectors is None or port.second != before.injectors.second):
+            yield _cost(port.second.part, port.second.count or cylinders, rates.port_injector, rates.port_injectors_h)
         if before.injectors is None:
             yield _rails(after, rates)
             if (after.delivery or Delivery()).runs == "a controller of its own":

@@ -6,7 +6,7 @@ from typing import Any
 import numpy as np
 from numpy.typing import NDArray
 
-from ..model import Build, InjectorSet, Option, Target
+from ..model import Build, InjectorPart, InjectorSet, Option, Target
 from ..physics import Floats, Number, array, floats, set_pressure_kpa
 from ..physics import injectors as inj
 from .carburettors import needle_area_flow_kg_s
@@ -16,6 +16,7 @@ from .hydraulics import Hydraulics, Points, State, running_groups, signals_at, s
 from .systems import Systems, outlet_kpa, packed, port_set_kpa, reference_kpa, without_groups
 
 PEAK, IDLE = 0, 1
+DEAD_TIME_ERROR = 0.05  # how far off the dead time of a set may be (physics §8)
 
 
 @dataclass(frozen=True)
@@ -30,6 +31,15 @@ class Meter:
     dead_ms_per_100_kpa: Floats
     min_pulse_ms: Floats
     squirts: Floats
+    second: "SecondMeter | None" = None
+
+
+@dataclass(frozen=True)
+class SecondMeter:
+    """A second set of injectors on the same rail: the same of it, and the first set's duty at which it joins."""
+
+    set: Meter
+    joins_at: Floats
 
 
 @dataclass(frozen=True)
@@ -61,14 +71,40 @@ class PointSolution:
     duty: Floats
     metered_kg_s: Floats
     direct: DirectSolution | None
+    second: "SecondPoints | None" = None
 
     def at(self, index: int) -> "PointSolution":
         """One system of many."""
         values: dict[str, Any] = {name: getattr(self, name) for name in self.__dataclass_fields__}
-        hydraulics, direct = values.pop("hydraulics").at(index), values.pop("direct")
+        hydraulics, direct, second = values.pop("hydraulics").at(index), values.pop("direct"), values.pop("second")
         direct = None if direct is None else direct.at(index)
+        second = None if second is None else second.at(index)
         own = {name: value[..., index] for name, value in values.items()}
-        return PointSolution(hydraulics=hydraulics, direct=direct, **own)
+        return PointSolution(hydraulics=hydraulics, direct=direct, second=second, **own)
+
+    @property
+    def first_kg_s(self) -> Floats:
+        """What the first set of port injectors is asked for: all that is metered without a second one."""
+        return self.metered_kg_s if self.second is None else floats(self.metered_kg_s - self.second.metered_kg_s)
+
+
+@dataclass(frozen=True)
+class SecondPoints:
+    """The second set at operating points: what it is asked for, one of it held open, its pulse, dead time and duty.
+
+    `step` is the estimated mixture step as it joins, a share.
+    """
+
+    metered_kg_s: Floats
+    open_kg_s: Floats
+    effective_ms: Floats
+    dead_ms: Floats
+    duty: Floats
+    step: Floats
+
+    def at(self, index: int) -> "SecondPoints":
+        """One system of many."""
+        return SecondPoints(*(getattr(self, name)[..., index] for name in self.__dataclass_fields__))
 
 
 def injector_count(build: Build, fitted: InjectorSet) -> int:
@@ -85,16 +121,25 @@ def _port_of(build: Build, option: Option, target: Target) -> Meter | None:
     fitted = option.injectors
     if fitted is None or option.mode == "direct only":
         return None
-    part = fitted.part
+    second = fitted.second
+    if second is None:
+        return _meter(fitted.part, injector_count(build, fitted), fitted.squirts, target, None)
+    count = build.engine.cylinders if second.count is None else second.count
+    joining = SecondMeter(_meter(second.part, count, second.squirts, target, None), array(second.joins_pct / 100.0))
+    return _meter(fitted.part, injector_count(build, fitted), fitted.squirts, target, joining)
+
+
+def _meter(part: InjectorPart, count: int, squirts: int, target: Target, second: SecondMeter | None) -> Meter:
     return Meter(
         array(part.heptane_cc_min),
         array(part.rated_pressure_kpa),
-        array(injector_count(build, fitted)),
+        array(count),
         array(float(np.interp(target.supply_v, part.dead_time_v, part.dead_time_ms))),
         array(part.dead_time_at_kpa),
         array(part.dead_time_ms_per_100_kpa),
         array(part.smallest_pulse_ms),
-        array(fitted.squirts),
+        array(squirts),
+        second,
     )
 
 
@@ -119,6 +164,57 @@ def _open_kg_s(systems: Systems, meters: Meters, targets: Targets, differential_
     return needle_area_flow_kg_s(systems.needles_m2, differential_kpa, targets.density_kg_m3)
 
 
+def _set_open_kg_s(meter: Meter, targets: Targets, differential_kpa: Floats) -> Floats:
+    """What a whole set passes held open at a differential pressure, kg/s, its second set not counted."""
+    one = inj.open_flow_kg_s(meter.rated_cc_min, meter.rated_kpa, differential_kpa, targets.density_kg_m3)
+    return floats(one * meter.count)
+
+
+def sets_open_kg_s(meter: Meter, targets: Targets, differential_kpa: Floats) -> Floats:
+    """What all port injectors pass held open at a differential pressure, kg/s."""
+    first = _set_open_kg_s(meter, targets, differential_kpa)
+    if meter.second is None:
+        return first
+    return floats(first + _set_open_kg_s(meter.second.set, targets, differential_kpa))
+
+
+def _second_at(
+    meter: Meter, targets: Targets, metered: Floats, meant_kpa: Floats, actual_kpa: Floats, starved: Any, rpm: Floats
+) -> SecondPoints | None:
+    """The second set at points, where there is one."""
+    if meter.second is None:
+        return None
+    own = meter.second.set
+    dead_first, dead = _dead_ms(meter, actual_kpa), _dead_ms(own, actual_kpa)
+    # A starved system keeps what was meant for the set pressure: the controller does not know the rail has sunk.
+    seen_kpa = floats(np.where(starved, meant_kpa, actual_kpa))
+    first, second = (_set_open_kg_s(one, targets, seen_kpa) for one in (meter, own))
+    least_ms = floats(own.min_pulse_ms * own.squirts)
+    carried = inj.second_set_kg_s(
+        metered,
+        first,
+        second,
+        floats(dead_first * meter.squirts),
+        floats(dead * own.squirts),
+        least_ms,
+        rpm,
+        meter.second.joins_at,
+        targets.duty_limit,
+    )
+    opened = floats(second / own.count)
+    whole = inj.effective_pulse_ms(carried, own.count, rpm, opened)
+    held = inj.flow_at_duty_kg_s(first, 1.0, rpm, floats(dead_first * meter.squirts), meter.second.joins_at)
+    least = floats(second * least_ms / inj.cycle_ms(rpm))
+    return SecondPoints(
+        carried,
+        opened,
+        floats(whole / own.squirts),
+        dead,
+        inj.duty(whole, floats(dead * own.squirts * (carried > 0)), rpm),
+        inj.hand_over_step(least, np.maximum(held, least), dead, own.min_pulse_ms, DEAD_TIME_ERROR),
+    )
+
+
 def _dead_ms(meter: Meter | None, differential_kpa: Floats) -> Floats:
     if meter is None:
         return floats(np.zeros_like(differential_kpa))
@@ -140,8 +236,10 @@ def open_at_set_kg_s(systems: Systems, meters: Meters, targets: Targets) -> Floa
     manifold = targets.boost_kpa if systems.needles_m2 is None else _at_floats(systems, targets.boost_kpa)
     set_kpa = set_pressure_kpa(systems.base_kpa, systems.reference_ratio, reference_kpa(systems, manifold))
     outlet = outlet_kpa(systems, manifold)
-    one = _open_kg_s(systems, meters, targets, floats(port_set_kpa(systems, set_kpa, outlet) - outlet))
-    return one if meters.port is None else floats(one * meters.port.count)
+    across = floats(port_set_kpa(systems, set_kpa, outlet) - outlet)
+    if meters.port is None:
+        return _open_kg_s(systems, meters, targets, across)
+    return sets_open_kg_s(meters.port, targets, across)
 
 
 @dataclass(frozen=True)
@@ -174,7 +272,8 @@ def points_asked(
         manifold = _at_floats(systems, manifold)
     set_kpa = set_pressure_kpa(systems.base_kpa, systems.reference_ratio, reference_kpa(systems, manifold))
     outlet = outlet_kpa(systems, manifold)
-    at_set = _open_kg_s(systems, meters, targets, floats(port_set_kpa(systems, set_kpa, outlet) - outlet))
+    across = floats(port_set_kpa(systems, set_kpa, outlet) - outlet)
+    at_set = _open_kg_s(systems, meters, targets, across)
     high, most = None, floats(np.full_like(wanted, np.inf))
     if meters.direct is not None:
         # Idle has a rail target and cylinder pressure of its own.
@@ -188,7 +287,7 @@ def points_asked(
         targets.supply_v,
         targets.density_kg_m3,
         targets.viscosity_mpa_s,
-        held_open if meters.port is None else at_set * meters.port.count,
+        held_open if meters.port is None else sets_open_kg_s(meters.port, targets, across),
         speed,
         pull_g,
         floats(mixture),
@@ -222,7 +321,12 @@ def solve_at(
     meant = asked.at_set_kg_s if meter is None else _open_kg_s(systems, meters, targets, hydraulics.meant_kpa)
     opened = actual if meter is None else np.where(hydraulics.state == State.STARVED, meant, actual)
     squirts = 1.0 if meter is None else meter.squirts
-    whole = inj.effective_pulse_ms(metered, 1.0 if meter is None else meter.count, speed, floats(opened))
+    starved = hydraulics.state == State.STARVED
+    second = (
+        None if meter is None else _second_at(meter, targets, metered, hydraulics.meant_kpa, actual_dp, starved, speed)
+    )
+    own = metered if second is None else floats(metered - second.metered_kg_s)
+    whole = inj.effective_pulse_ms(own, 1.0 if meter is None else meter.count, speed, floats(opened))
     effective = floats(whole / squirts)
     dead = _dead_ms(meter, actual_dp)
     solution = PointSolution(
@@ -239,6 +343,7 @@ def solve_at(
         duty=inj.duty(whole, floats(dead * squirts * (metered > 0)), speed),
         metered_kg_s=metered,
         direct=None,
+        second=second,
     )
     if points.high is None:
         return solution

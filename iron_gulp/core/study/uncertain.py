@@ -41,8 +41,9 @@ def members(build: Build, option: Option) -> dict[str, int]:
 
 
 def _sets(option: Option) -> int:
-    """Sets of injectors: port, direct."""
-    return (option.injectors is not None) + (option.high_side is not None)
+    """Sets of injectors: port, a second of them, direct."""
+    second = option.injectors is not None and option.injectors.second is not None
+    return (option.injectors is not None) + second + (option.high_side is not None)
 
 
 def drawn(build: Build, option: Option, count: int, seed: int) -> dict[str, Floats]:
@@ -162,6 +163,15 @@ def _metering(build: Build, option: Option, case: Cases, draws: _Draws) -> Cases
             rated = floats(meters.port.rated_cc_min * flow(member, option.injectors.count or build.engine.cylinders))
             dead = floats(meters.port.dead_ms * draws.factor("dead_time", member))
             meters = replace(meters, port=replace(meters.port, rated_cc_min=rated, dead_ms=dead))
+        member += 1
+    fitted = option.injectors
+    if fitted is not None and fitted.second is not None:
+        if meters.port is not None and meters.port.second is not None:
+            own, count = meters.port.second, fitted.second.count or build.engine.cylinders
+            rated = floats(own.set.rated_cc_min * flow(member, count))
+            dead = floats(own.set.dead_ms * draws.factor("dead_time", member))
+            second = replace(own, set=replace(own.set, rated_cc_min=rated, dead_ms=dead))
+            meters = replace(meters, port=replace(meters.port, second=second))
         member += 1
     if high is not None and option.high_side is not None:
         count = option.high_side.injectors.count or build.engine.cylinders

@@ -35,9 +35,9 @@ def _pulse(index: int) -> Callable[[Context], Values]:
             injector_count(context.build, _fitted(context)),
         )
         effective = float(points.effective_ms[index])
-        per_cycle_g = float(points.metered_kg_s[index]) * 1e3 / count * 120.0 / float(points.rpm[index])
+        per_cycle_g = float(points.first_kg_s[index]) * 1e3 / count * 120.0 / float(points.rpm[index])
         return {
-            "ṁ": float(points.metered_kg_s[index]) * 3600.0,
+            "ṁ": float(points.first_kg_s[index]) * 3600.0,
             "N": count,
             "n": float(points.rpm[index]),
             # The flow the pulse is meant for: the controller does not know of a sunk rail.

@@ -228,6 +228,13 @@ def _inline_element(one: InLine, verdict: TargetVerdict, flow_m3_s: float, text:
     return Element(one.kind.symbol, one.title, (bore, f"−{drop}"), (("bore", bore), ("drop", drop), ("flow", flow)))
 
 
+def _duty(verdict: TargetVerdict, text: Text) -> str:
+    """Duty of the first set, and of a second one."""
+    points = verdict.points
+    first = text(float(points.duty[PEAK]) * 100, "duty_pct")
+    return first if points.second is None else f"{first} + {text(float(points.second.duty[PEAK]) * 100, 'duty_pct')}"
+
+
 def _rail(out: Drawing, x: float, verdict: TargetVerdict, injectors: int, text: Text, worst: Mark) -> float:
     """The rail with its injectors."""
     mid = out.mid
@@ -237,7 +244,7 @@ def _rail(out: Drawing, x: float, verdict: TargetVerdict, injectors: int, text: 
     assert option.injectors is not None
     width, rail = 170, text(float(hyd.rail_kpa[PEAK]), "rail_kpa")
     across = text(float(hyd.differential_kpa[PEAK]), "differential_kpa")
-    duty = text(float(verdict.points.duty[PEAK]) * 100, "duty_pct")
+    duty = _duty(verdict, text)
     arrows = sprays(x + 9, mid, width - 18, injectors)
     element = Element(
         "rail",
@@ -282,7 +289,7 @@ def _rails(out: Drawing, x: float, verdict: TargetVerdict, injectors: int, text:
         text(float(hyd.rail_kpa[PEAK]), "rail_kpa"),
         text(float(hyd.differential_kpa[PEAK]), "differential_kpa"),
     )
-    duty = text(float(verdict.points.duty[PEAK]) * 100, "duty_pct")
+    duty = _duty(verdict, text)
     out.add(f'<path d="M{x} {mid}h12M{x + 12} {top}V{top + (len(branches) - 1) * ROW}"/>')
     if joined:
         out.add(f'<path d="M{end} {top}V{top + (len(branches) - 1) * ROW}M{end} {mid}h12"/>')

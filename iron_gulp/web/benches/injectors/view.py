@@ -91,6 +91,27 @@ class View(Page):
             told += f" Banks nearest each other ({found.apart * 100:.2f}\u00a0% apart): {banks}."
         return told
 
+    def both_sets(self) -> list[list[str]]:
+        """Duty of both sets on every target, the second's share of the fuel, and the hand-over."""
+        rows = []
+        for verdict in self.bench.judged.verdicts:
+            points = verdict.points
+            second = points.second
+            if second is None or float(points.metered_kg_s[0]) <= 0:
+                continue
+            share = float(second.metered_kg_s[0] / points.metered_kg_s[0])
+            step = f"mixture steps by about {float(second.step[0]) * 100:.1f}\u00a0%"
+            rows.append(
+                [
+                    verdict.target.name,
+                    f"{float(points.duty[0]) * 100:.0f}\u00a0%",
+                    f"{float(second.duty[0]) * 100:.0f}\u00a0%" if share > 0 else "at rest",
+                    f"{share * 100:.0f}\u00a0%",
+                    step if share > 0 else "not reached",
+                ]
+            )
+        return rows
+
     def rows(self) -> Rows:
         """Figures by topic."""
         if self.option.injectors is None and self.option.carburettor is None:
