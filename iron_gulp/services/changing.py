@@ -19,6 +19,8 @@ def added(shelf: Shelf, build: Build, what: str, option_id: str | None, like: st
         return [(what, [*items, starter.copy_of(source, what[0], items)])]
     if what == "fuels":
         return [(what, [*data[what], starter.base_fuel(data[what])])]
+    if what == "fills":
+        return [(what, [*data[what], starter.fill(build, data[what])])]
     if what in _OF_THE_BUILD:
         return [(what, starter.measured_run().model_dump(mode="json"))]
     option = next((item for item in data["options"] if item["id"] == option_id), None)

@@ -13,6 +13,7 @@ from iron_gulp.core.model import (
     Edit,
     EditError,
     Engine,
+    Fill,
     Filter,
     InjectorSet,
     Line,
@@ -70,6 +71,15 @@ def base_fuel(fuels: list[dict[str, Any]]) -> dict[str, Any]:
     """A base fuel to be overwritten with the maker's sheet: the constants of ordinary gasoline."""
     fuel = CustomFuel(id="x", name="Race gasoline", density_15c_kg_m3=745.0, stoich_afr=14.7, lhv_mj_kg=43.4)
     return copy_of(fuel.model_dump(mode="json"), "fuel", fuels)
+
+
+def fill(build: Build, fills: list[dict[str, Any]]) -> dict[str, Any]:
+    """A fill to be overwritten: a tenth left in the tank, filled up with the first target's blend."""
+    tank = build.options[0].tank.volume_l
+    first = Fill(
+        id="x", left_l=round(0.1 * tank, 1), poured_l=round(0.9 * tank, 1), poured_pct=build.targets[0].ethanol_pct
+    )
+    return copy_of(first.model_dump(mode="json"), "fill", fills)
 
 
 def measured_run() -> MeasuredRun:

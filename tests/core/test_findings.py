@@ -111,6 +111,7 @@ CASES = {
     "sensor-start": direct("Mild triple", -4),
     "boost-told": direct("Direct-injected turbo four on a light blend", 4),
     "sensor-scaling": direct("Naturally aspirated six", 5),
+    "tank-parted": direct("Naturally aspirated six", 9),
     "sensor-place": direct("Naturally aspirated six", 6),
     "ethanol-flow": direct("Mild triple", -3),
     "ethanol-place": direct("Mild triple", -2),

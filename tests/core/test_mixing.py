@@ -5,8 +5,10 @@ from math import ceil, log, pi
 import pytest
 from hypothesis import assume, given
 from hypothesis import strategies as st
+from pydantic import ValidationError
 
 from iron_gulp.core.judge import judge
+from iron_gulp.core.model import Fill
 from iron_gulp.core.physics import (
     drain_to_blend,
     ethanol_signal,
@@ -15,7 +17,7 @@ from iron_gulp.core.physics import (
     read_ethanol_sensor,
     whole_cans,
 )
-from iron_gulp.core.study import arrival, at_both_ends
+from iron_gulp.core.study import arrival, at_both_ends, tank_log
 from tests.draws import draws
 from tests.systems import demo
 
@@ -146,3 +148,42 @@ def test_both_ends_of_the_season_are_judged_for_strong_targets_alone():
         assert (weak.target.ethanol_pct, strong.target.ethanol_pct) == (51, 83)
         again = judge(build, build.options[0], target.model_copy(update={"ethanol_pct": 83.0, "vapour_kpa_abs": None}))
         assert strong.first_out.load == pytest.approx(again.first_out.load)
+
+
+@draws(40)
+@given(st.lists(st.tuples(litres, st.floats(0, 1), pct, st.one_of(st.none(), pct)), min_size=1, max_size=8))
+def test_the_fill_log_keeps_ethanol_and_restarts_from_what_was_measured(steps):
+    fills, level = [], 0.0
+    for number, (poured, left, percent, read) in enumerate(steps):
+        fills.append(Fill(id=f"f{number}", left_l=left * level, poured_l=poured, poured_pct=percent, measured_pct=read))
+        level = left * level + poured
+    held = None
+    for fill, one in zip(fills, tank_log(fills), strict=True):
+        assert one.level_l == pytest.approx(fill.left_l + fill.poured_l)
+        if fill.left_l <= 1e-9:
+            assert one.computed_pct == pytest.approx(fill.poured_pct)
+        else:
+            ethanol = held * fill.left_l + fill.poured_pct * fill.poured_l
+            assert one.computed_pct * one.level_l == pytest.approx(ethanol, rel=1e-9, abs=1e-9)
+        held = one.computed_pct if fill.measured_pct is None else fill.measured_pct
+        assert one.held_pct == held
+        if fill.measured_pct is not None:
+            assert one.parted == (abs(fill.measured_pct - one.computed_pct) > 5)
+
+
+def test_a_tank_of_unknown_fuel_is_known_from_the_first_measurement_on():
+    fills = [
+        Fill(id="a", left_l=10, poured_l=30, poured_pct=85),
+        Fill(id="b", left_l=10, poured_l=30, poured_pct=85, measured_pct=80),
+        Fill(id="c", left_l=20, poured_l=20, poured_pct=10),
+    ]
+    first, second, third = tank_log(fills)
+    assert (first.computed_pct, first.held_pct) == (None, None)
+    assert (second.computed_pct, second.held_pct, second.off_points) == (None, 80, None)
+    assert third.computed_pct == pytest.approx(45)
+
+
+@pytest.mark.parametrize("wrong", [{"day": "31.5.2026"}, {"left_l": -1}, {"poured_pct": 120}, {"measured_pct": 101}])
+def test_a_wrong_fill_is_refused(wrong):
+    with pytest.raises(ValidationError):
+        Fill(**{"id": "a", "left_l": 1, "poured_l": 2, "poured_pct": 10, **wrong})

@@ -422,3 +422,30 @@ def test_the_season_and_the_fill_are_on_the_fuel_bench(client, workshop, curlew)
     season = soup(client.get(f"/builds/{curlew}/season"))
     strong = [one for one in workshop.judging.bench(curlew).build.targets if one.ethanol_pct >= 51]
     assert len(season.select("tbody tr")) == len(strong)
+
+
+def test_the_fill_log_is_kept_and_says_where_sensor_and_arithmetic_part(client, workshop, curlew):
+    bench = workshop.judging.bench(curlew)
+    form = {"page": "fuel", "option": bench.option.id, "target": bench.verdict.target.id}
+
+    def base():
+        return workshop.judging.bench(curlew).stored.number
+
+    def type_in(name, value, status=200):
+        path = f"fills/{workshop.judging.bench(curlew).build.fills[-1].id}/{name}"
+        data = {**form, "base": base(), "path": path, "value": value}
+        return soup(client.post(f"/builds/{curlew}/edit", data=data), status)
+
+    soup(client.post(f"/builds/{curlew}/add", data={**form, "base": base(), "what": "fills"}))
+    for name, value in (("left_l", "0"), ("poured_l", "40"), ("poured_pct", "10"), ("day", "2026-05-31")):
+        type_in(name, value)
+    assert "E10.0" in type_in("measured_pct", "12").text
+    page = type_in("measured_pct", "22")
+    assert "+12.0 points: they part" in page.text
+    assert "Sensor and arithmetic part" in page.text
+    assert "E22.0, measured" in page.text
+    refused = type_in("day", "31.5.2026", 422)
+    assert refused.select_one("[data-path$='/day'] .field-error")
+    path = f"fills/{workshop.judging.bench(curlew).build.fills[0].id}"
+    soup(client.post(f"/builds/{curlew}/remove", data={**form, "base": base(), "path": path}))
+    assert workshop.judging.bench(curlew).build.fills == ()

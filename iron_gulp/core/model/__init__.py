@@ -35,6 +35,7 @@ from .elements import (
     Tank,
     Wiring,
 )
+from .fills import Fill
 from .high_side import (
     FLOOR_ABOVE_CYLINDER_KPA,
     FLOOR_SHARE,
@@ -135,6 +136,7 @@ __all__ = [
     "Efficiency",
     "Engine",
     "EthanolSensor",
+    "Fill",
     "Filter",
     "FilterPart",
     "Fitted",

@@ -26,6 +26,7 @@ from .elements import (
     Tank,
     unique,
 )
+from .fills import Fill
 from .high_side import Auxiliary, Delivery, HighSide
 from .parts import Identifier, Model, Name, Text
 from .sensors import EthanolSensor, Sensor
@@ -287,6 +288,7 @@ class Build(Model):
     fuels: tuple[CustomFuel, ...] = Field((), max_length=12)
     measured: MeasuredRun | None = None
     tolerances: Tolerances = Tolerances()
+    fills: tuple[Fill, ...] = Field((), max_length=400)
     targets: tuple[Target, ...] = Field(min_length=1, max_length=12)
     options: tuple[Option, ...] = Field(min_length=1, max_length=8)
 
@@ -295,6 +297,7 @@ class Build(Model):
         unique("target", [target.id for target in self.targets])
         unique("option", [option.id for option in self.options])
         unique("fuel", [fuel.id for fuel in self.fuels])
+        unique("fill", [fill.id for fill in self.fills])
         known = {"gasoline", "methanol"} | {fuel.id for fuel in self.fuels}
         if {fuel.id for fuel in self.fuels} & {"gasoline", "methanol"}:
             raise ValueError("an added fuel cannot take the id of a built-in fuel")

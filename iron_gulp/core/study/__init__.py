@@ -35,11 +35,13 @@ from .staging import (
 )
 from .supply import stacked_supply
 from .sweeps import Sweep
+from .tank_log import PART_POINTS, InTank, tank_log
 
 __all__ = [
     "BLENDS",
     "DRAWS",
     "HEAT_OR_TURBO",
+    "PART_POINTS",
     "SEED",
     "SOLD_PCT",
     "Arranged",
@@ -54,6 +56,7 @@ __all__ = [
     "Envelope",
     "Field",
     "HighLimits",
+    "InTank",
     "Lap",
     "Loop",
     "Matched",
@@ -106,6 +109,7 @@ __all__ = [
     "surge_lap",
     "sweeps",
     "switches",
+    "tank_log",
     "what_matters",
     "working_kpa",
     "worst_corners",

@@ -2,7 +2,7 @@
 
 from markupsafe import Markup
 
-from iron_gulp.core.study import arrival, sweeps
+from iron_gulp.core.study import arrival, sweeps, tank_log
 
 from ...parts.calculators import CalculatorView
 from ...parts.figures import Rows
@@ -50,6 +50,26 @@ class View(Page):
             ("at idle", told(found.sensor_idle_min), told(found.rail_idle_min)),
             ("at full load", told(found.sensor_load_min), told(found.rail_load_min)),
         ]
+
+    def log(self) -> list[tuple[str, str, str, str]]:
+        """(path of the fill, level, blend by arithmetic, what measurement says of it)."""
+        rows = []
+        for one in tank_log(self.build.fills):
+            computed = "not known" if one.computed_pct is None else f"E{one.computed_pct:.1f}"
+            if one.off_points is None:
+                says = "" if one.fill.measured_pct is None else "known from here on"
+            else:
+                says = f"{one.off_points:+.1f} points" + (": they part, prove the sensor" if one.parted else "")
+            rows.append((f"fills/{one.fill.id}", self.quantity(one.level_l, "level_l"), computed, says))
+        return rows
+
+    def in_tank(self) -> str:
+        """What is in the tank now."""
+        found = tank_log(self.build.fills)
+        if not found or found[-1].held_pct is None:
+            return ""
+        known = "measured" if found[-1].fill.measured_pct is not None else "by arithmetic"
+        return f"In the tank after the last fill: E{found[-1].held_pct:.1f}, {known}."
 
     def calculators(self) -> list[CalculatorView]:
         """The bench calculators, starting from this tank and target."""
