@@ -65,3 +65,15 @@ def test_a_chosen_rising_ratio_is_kept():
 def test_a_carburettor_has_none_of_this():
     fieldfare = demo("fieldfare")
     assert every_arrangement(fieldfare, judge(fieldfare, fieldfare.options[0], fieldfare.targets[0])) == []
+
+
+def test_turndown_and_what_the_pumps_have_left():
+    curlew = demo("curlew")
+    verdict = judge(curlew, curlew.options[0], curlew.targets[-1])
+    fitted = next(one for one in every_arrangement(curlew, verdict) if one.fitted)
+    points = verdict.points
+    assert fitted.turndown == pytest.approx(float(points.effective_ms[0] / points.effective_ms[1]))
+    at_set = float(points.hydraulics.supply_at_set_m3_s[0])
+    need = verdict.demand.chosen_kg_s / verdict.fuel.density_kg_m3
+    assert fitted.left_m3_s == pytest.approx(at_set - need, rel=1e-6)
+    assert fitted.pump_load == pytest.approx(need / at_set)

@@ -22,7 +22,10 @@ KINDS = (
 
 @dataclass(frozen=True)
 class Arranged:
-    """One arrangement on one target; pairs are (idle, peak). `fitted` marks the system as it is."""
+    """One arrangement on one target; pairs are (idle, peak). `fitted` marks the system as it is.
+
+    `turndown` is the effective pulse at peak over that at idle; `left_m3_s` what the pumps could bring beyond the peak.
+    """
 
     name: str
     fitted: bool
@@ -33,6 +36,8 @@ class Arranged:
     heat_w: tuple[float, float]
     duty_pct: float
     idle_pulse_ms: float
+    turndown: float
+    left_m3_s: float
     pump_load: float
     lambda_factor: float
     status: Status
@@ -61,6 +66,10 @@ def every_arrangement(build: Build, verdict: TargetVerdict) -> list[Arranged]:
     return [_arranged(*one, judged) for one, judged in zip(named, judge_many(asked, ceilings=False), strict=True)]
 
 
+def _over(top: float, least: float) -> float:
+    return top / least if least > 0 else float("nan")
+
+
 def _arranged(name: str, fitted: bool, verdict: TargetVerdict) -> Arranged:
     points = verdict.points
     hyd = points.hydraulics
@@ -81,6 +90,8 @@ def _arranged(name: str, fitted: bool, verdict: TargetVerdict) -> Arranged:
         both(heat),
         float(points.duty[PEAK]) * 100.0,
         float(points.effective_ms[IDLE]),
+        _over(float(points.effective_ms[PEAK]), float(points.effective_ms[IDLE])),
+        float(hyd.supply_at_set_m3_s[PEAK] - hyd.delivered_m3_s[PEAK]),
         verdict.load("pumps").load,
         float(hyd.lambda_factor[PEAK]),
         verdict.status,
