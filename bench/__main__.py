@@ -10,17 +10,18 @@ from contextlib import contextmanager
 from importlib import resources
 from pathlib import Path
 from statistics import median
+from time import process_time
 
 import httpx
 import numpy as np
 from fastapi.testclient import TestClient
 
 from bench.scalar_reference import solve_point
-from iron_gulp.core.judge import case_of, judge_rows, power_ceilings_kw
+from iron_gulp.core.judge import case_of, judge_many, judge_rows, power_ceilings_kw
 from iron_gulp.core.model import Build, Option, Target
 from iron_gulp.core.physics import mapped
 from iron_gulp.core.solve import Points, solve, solve_points
-from iron_gulp.core.study import operating_field
+from iron_gulp.core.study import chances, envelope, operating_field
 from iron_gulp.formats.build_file import read, write
 from iron_gulp.services.judging import judged, verdicts_of, written
 from iron_gulp.services.workshop import Workshop
@@ -289,13 +290,69 @@ def sliders() -> None:
             print(f"  {name}/{option}: {taken * 1e3:.0f} ms, × {taken / empty:.1f}")
 
 
+def envelopes() -> None:
+    print("Ceilings at 101 blends, all components: processor time, against as many judged one by one")
+    dunlin, curlew = demo("dunlin"), demo("curlew")
+    for name, one, option in (
+        ("two pumps, return", two_pumps(), two_pumps().options[0]),
+        ("curlew/as-built", curlew, curlew.option("as-built")),
+        ("dunlin/as-found", dunlin, dunlin.option("as-found")),
+        ("dunlin/port", dunlin, dunlin.option("port")),
+    ):
+        target = one.targets[-1]
+        envelope(one, option, target, at=np.linspace(0.0, 99.0, 101))
+        start, spent = process_time(), []
+        for number in range(3):
+            start = process_time()
+            envelope(one, option, target, at=np.linspace(0.0, 99.1 + 0.3 * number, 101))
+            spent.append(process_time() - start)
+        blends = [target.model_copy(update={"ethanol_pct": pct, "vapour_kpa_abs": None}) for pct in (3.0, 41.0, 87.0)]
+        asked = [(one, option, each) for each in blends]
+        alone = seconds(lambda asked=asked: [judge_many([each]) for each in asked], 3) / len(blends)
+        print(f"  {name}: {median(spent) * 1e3:.0f} ms, {101 * alone / median(spent):.0f} times as fast")
+
+
+def draws() -> None:
+    print("2 000 draws of loads over all targets: processor time, against as many cars judged one by one")
+    for name in ("curlew", "dunlin"):
+        one = demo(name)
+        chances(one, one.options[0], 50, 9)
+        spent = []
+        for seed in range(3):
+            start = process_time()
+            chances(one, one.options[0], 2_000, seed)
+            spent.append(process_time() - start)
+        alone = seconds(lambda one=one: [judge_many([(one, one.options[0], each)], False) for each in one.targets], 5)
+        print(f"  {name}: {median(spent):.2f} s, {2_000 * alone / median(spent):.0f} times as fast")
+
+
+def drags() -> None:
+    print("A target dragged in the envelope, against an empty page of the same server")
+    with served() as (workshop, client, empty):
+        for name, option, target in (("curlew", "as-built", "hill"), ("dunlin", "port", "blend")):
+            number = workshop.garage.page(name).rows[0].id
+            blends = iter(np.linspace(20.0, 90.0, 60))
+
+            def drag(number: int = number, option: str = option, target: str = target, blends=blends) -> None:
+                at = {"option": option, "at": target, "ethanol": next(blends), "power": 260}
+                if client.get(f"/builds/{number}/ceilings/moved", params=at).status_code != 200:
+                    sys.exit(f"build {number}: the drag was refused")
+
+            drag()
+            taken = seconds(drag, 40)
+            print(f"  {name}/{option}: {taken * 1e3:.0f} ms, × {taken / empty:.1f}")
+
+
 if __name__ == "__main__":
     memory()
     calm_collector()
     systems_per_second()
     points_per_second()
     direct_and_port()
+    envelopes()
+    draws()
     fields()
     parts_of_an_edit()
     fragments()
     sliders()
+    drags()

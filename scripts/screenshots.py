@@ -38,6 +38,8 @@ def main() -> None:
         page = browser.new_page(viewport={"width": 1280, "height": 800}, base_url=server.url, locale="ja-JP")
         try:
             shoot(page, "garage", "/")
+            shoot(page, "ceilings", f"/builds/{CURLEW}/ceilings?option=two-sets&target=hill")
+            shoot(page, "chance", f"/builds/{DUNLIN}/chance?option=port&target=blend")
             shoot(page, "ask", f"/builds/{CURLEW}/ask?target=hill")
             shoot(page, "fuel", f"/builds/{CURLEW}/fuel?target=hill")
             shoot(page, "demand", f"/builds/{CURLEW}/demand?target=hill")
@@ -52,7 +54,6 @@ def main() -> None:
             shoot(page, "high-side", f"/builds/{DUNLIN}/high?option=as-found&target=blend")
             shoot(page, "high-side-diagram", f"/builds/{DUNLIN}/draw?option=port&target=blend")
             shoot(page, "road", f"/builds/{DUNLIN}/road?option=as-found&target=blend")
-            shoot(page, "carburettor", f"/builds/{FIELDFARE}/draw?option=bypass")
             shoot(page, "shelf", "/shelf/pumps?compare=pump-250&compare=pump-315&compare=pump-gerotor-250")
             shoot(page, "keep", f"/builds/{CURLEW}/keep")
         finally:

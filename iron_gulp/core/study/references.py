@@ -24,7 +24,8 @@ KINDS = (
 class Arranged:
     """One arrangement on one target; pairs are (idle, peak). `fitted` marks the system as it is.
 
-    `turndown` is the effective pulse at peak over that at idle; `left_m3_s` what the pumps could bring beyond the peak.
+    `turndown` is the effective pulse at peak over that at idle; `left_m3_s` what the pumps bring at the
+    set pressure beyond what the peak asks, negative where it is missing.
     """
 
     name: str
@@ -91,7 +92,7 @@ def _arranged(name: str, fitted: bool, verdict: TargetVerdict) -> Arranged:
         float(points.duty[PEAK]) * 100.0,
         float(points.effective_ms[IDLE]),
         _over(float(points.effective_ms[PEAK]), float(points.effective_ms[IDLE])),
-        float(hyd.supply_at_set_m3_s[PEAK] - hyd.delivered_m3_s[PEAK]),
+        float(hyd.supply_at_set_m3_s[PEAK]) - verdict.demand.chosen_kg_s / verdict.fuel.density_kg_m3,
         verdict.load("pumps").load,
         float(hyd.lambda_factor[PEAK]),
         verdict.status,
