@@ -3,7 +3,7 @@
 from functools import lru_cache
 
 from iron_gulp.core.model import Component
-from iron_gulp.core.study import Chances, Corner, Matters, chances, what_matters, worst_corners
+from iron_gulp.core.study import Brackets, Chances, Corner, Matters, chances, what_matters, within_brackets, worst_corners
 
 from .judging import Bench, parsed
 
@@ -23,6 +23,11 @@ class Odds:
         """What runs out first in most cars on the target on the bench, and what matters most for it."""
         first = Odds.of(bench).of(bench.verdict.target.id).first_out
         return first, _matters(bench.stored.body, bench.option.id, bench.verdict.target.id, first)
+
+    @staticmethod
+    def brackets(bench: Bench) -> Brackets | None:
+        """Best and worst case where data are not known; None where everything is."""
+        return within_brackets(bench.build, bench.option)
 
     @staticmethod
     def corners(bench: Bench) -> tuple[Corner, ...]:

@@ -24,6 +24,7 @@ from iron_gulp.core.model import (
     PumpGroup,
     Regulator,
     Target,
+    Unknown,
     Wiring,
     shelf_kind,
 )
@@ -123,6 +124,12 @@ def added_to_option(shelf: Shelf, option: dict[str, Any], what: str) -> list[tup
     if what == "pumps":
         groups = option["pumps"]
         return [("pumps", [*groups, {**copy_of(groups[-1], "g", groups), "count": 1, "on_above_kpa": 30.0}])]
+    if what == "unknown":
+        rows = option["unknown"]
+        named = {row["what"] for row in rows}
+        left = [one for one in get_args(Unknown.model_fields["what"].annotation) if one not in named]
+        fresh = {"id": fresh_id("u", [row["id"] for row in rows]), "what": left[0] if left else "", "low_pct": 60.0}
+        return [(what, [*rows, {**fresh, "high_pct": 150.0}])]
     if what == "boost_told":
         rows = option["boost_told"]
         last = rows[-1] if rows else {"ethanol_pct": 0.0, "boost_kpa": 50.0}

@@ -41,11 +41,10 @@ def test_filling_conserves_volume_and_ethanol(tank, held, held_pct, wanted, stro
 
 
 @draws(60)
-@given(litres, share, pct, pct, pct, pct, st.floats(1, 25))
-def test_whole_cans_never_overflow_and_no_other_pour_comes_nearer(tank, held, held_pct, wanted, strong, weak, can):
-    held = tank * held
-    assume(strong > weak + 0.01 and tank - held >= can)
-    assume((tank - held) / can < 30)
+@given(litres, st.floats(0, 0.9), pct, pct, st.floats(1, 100), st.floats(0, 0.99), st.floats(1, 12))
+def test_whole_cans_never_overflow_and_no_other_pour_comes_nearer(tank, held, held_pct, wanted, strong, weaker, cans):
+    held, weak = tank * held, strong * weaker
+    can = (tank - held) / cans
     pour = whole_cans(tank, held, held_pct, wanted, strong, weak, can)
     assert held + pour.strong_l + pour.weak_l <= tank + 1e-6
     whole = held + pour.strong_l + pour.weak_l

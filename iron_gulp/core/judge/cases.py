@@ -87,6 +87,7 @@ def together(cases: Sequence[Cases]) -> list[tuple[list[int], Cases]]:
     """Cases put into sets of systems built alike, with their positions."""
     alike: dict[Hashable, list[int]] = {}
     for position, case in enumerate(cases):
-        shape = (remembered(case.systems, "shape", shape_of), case.meters.port is None)
+        port = case.meters.port
+        shape = (remembered(case.systems, "shape", shape_of), port is None, port is not None and port.second is None)
         alike.setdefault(shape, []).append(position)
     return [(positions, join([cases[position] for position in positions])) for positions in alike.values()]

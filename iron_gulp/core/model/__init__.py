@@ -96,6 +96,7 @@ from .parts import (
 from .rates import GENERIC_RATES, Rates
 from .sensors import EthanolSensor, Sensor
 from .tolerances import Tolerances
+from .unknown import Unknown
 from .versions import SCHEMA_VERSION, upgraded
 
 __all__ = [
@@ -180,6 +181,7 @@ __all__ = [
     "Tank",
     "Target",
     "Tolerances",
+    "Unknown",
     "Wiring",
     "apply",
     "base_fuel",

@@ -31,6 +31,7 @@ from .high_side import Auxiliary, Delivery, HighSide
 from .parts import Identifier, Model, Name, Text
 from .sensors import EthanolSensor, Sensor
 from .tolerances import Tolerances
+from .unknown import Unknown
 from .versions import SCHEMA_VERSION
 
 
@@ -65,12 +66,14 @@ class Option(Model):
     calibration: Calibration = Calibration()
     boost_told: tuple[BoostAt, ...] = Field((), max_length=21)
     sensors: tuple[Sensor, ...] = Field((), max_length=8)
+    unknown: tuple[Unknown, ...] = Field((), max_length=5)
     ethanol_sensor: EthanolSensor | None = Field(None, title="Ethanol sensor")
 
     @model_validator(mode="after")
     def _groups(self) -> Self:
         unique("pump group", [group.id for group in self.pumps])
         unique("sensor", [sensor.id for sensor in self.sensors])
+        unique("datum not known", [one.what for one in self.unknown])
         unique("row of boost", [one.id for one in self.boost_told])
         unique("passage", [passage.id for passage in (*self.feed_passages, *self.return_passages)])
         if self.delivery is not None:
@@ -95,6 +98,11 @@ class Option(Model):
             raise ValueError(f"delivery {mode!r} needs direct injection; this system has none")
         if mode != "direct only" and self.injectors is None:
             raise ValueError(f"delivery {mode!r} needs port injectors; this system has none")
+
+    @property
+    def port_sets(self) -> int:
+        """Sets of port injectors: none, one, or a second beside it."""
+        return 0 if self.injectors is None else 1 if self.injectors.second is None else 2
 
     @property
     def mode(self) -> str:

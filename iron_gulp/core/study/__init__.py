@@ -4,11 +4,14 @@ from . import sweeps
 from .arrival import Arrival, arrival
 from .auxiliary import Sprayed, sprayed
 from .bottle import BottleTest, Reading, bottle_test
+from .brackets import MEASURES, Bracket, Brackets, within_brackets
 from .chance import DRAWS, SEED, Chance, Chances, Matters, chances, what_matters
+from .claims import Claim, claim
 from .comparing import Comparison, compare
 from .corners import Corner, worst_corners
 from .envelope import BLENDS, Axis, Envelope, Permitted, Worth, envelope, passed, permitted, runs_on, worth
 from .high_limits import HighLimits, high_limits
+from .injector_charts import dead_time_over_volts, duty_over_speed
 from .lap import Lap, surge_lap
 from .legs import legs
 from .loops import Loop, following, line_volume_m3, loops
@@ -41,6 +44,7 @@ __all__ = [
     "BLENDS",
     "DRAWS",
     "HEAT_OR_TURBO",
+    "MEASURES",
     "PART_POINTS",
     "SEED",
     "SOLD_PCT",
@@ -48,8 +52,11 @@ __all__ = [
     "Arrival",
     "Axis",
     "BottleTest",
+    "Bracket",
+    "Brackets",
     "Chance",
     "Chances",
+    "Claim",
     "Comparison",
     "Conditions",
     "Corner",
@@ -78,7 +85,10 @@ __all__ = [
     "at_both_ends",
     "bottle_test",
     "chances",
+    "claim",
     "compare",
+    "dead_time_over_volts",
+    "duty_over_speed",
     "end_rise_kpa",
     "envelope",
     "every_arrangement",
@@ -111,6 +121,7 @@ __all__ = [
     "switches",
     "tank_log",
     "what_matters",
+    "within_brackets",
     "working_kpa",
     "worst_corners",
     "worth",

@@ -275,7 +275,7 @@ def _answers(several: Sequence[_Questions]) -> list[Hydraulics | None]:
     alike: dict[Hashable, list[int]] = {}
     for position, one in enumerate(several):
         if one.asks:
-            shape = (remembered(packed(one.option), "shape", shape_of), one.option.injectors is None)
+            shape = (remembered(packed(one.option), "shape", shape_of), one.option.port_sets)
             alike.setdefault(shape, []).append(position)
     for positions in alike.values():
         every = [(several[position], ask) for position in positions for ask in several[position].asks]

@@ -24,6 +24,7 @@ PAGE_OF_PLACE = {
     **dict.fromkeys(("high_side", "delivery"), "high"),
     **dict.fromkeys(("auxiliary", "sensors"), "demand"),
     "boost_told": "ceilings",
+    "unknown": "chance",
     **dict.fromkeys(("injectors", "carburettor", "rail", "calibration"), "injectors"),
     **dict.fromkeys(("regulator", "return_line", "return_passages", "return_entry", "return_cooler"), "regulator"),
 }

@@ -8,7 +8,7 @@ from iron_gulp.services.chances import Odds
 
 from ...parts.rendering import page, units_of, workshop_of
 from ...parts.types import BuildId
-from .words import TITLES, corner_rows, matters_rows
+from .words import TITLES, bracket_rows, corner_rows, matters_rows
 
 router = APIRouter(prefix="/builds/{build_id}/chance")
 
@@ -21,6 +21,17 @@ def matters(request: Request, build_id: BuildId, option: str | None = None, targ
     rows, first = matters_rows(found)
     context: dict[str, Any] = {"rows": rows, "first": first, "component": TITLES[component].lower()}
     return page(request, "chance/matters.html", units=units_of(request), **context)
+
+
+@router.get("/brackets")
+def brackets(request: Request, build_id: BuildId, option: str | None = None, target: str | None = None) -> Response:
+    """Best and worst case of every target where data are not known."""
+    bench = workshop_of(request).judging.bench(build_id, option, target)
+    found = Odds.brackets(bench)
+    if found is None:
+        return Response(status_code=204)
+    rows, first = bracket_rows(found)
+    return page(request, "chance/brackets.html", rows=rows, first=first, units=units_of(request))
 
 
 @router.get("/corners")

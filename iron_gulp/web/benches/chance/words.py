@@ -3,8 +3,9 @@
 from collections.abc import Sequence
 from dataclasses import dataclass
 
+from iron_gulp.core.judge import TargetVerdict
 from iron_gulp.core.model import TITLES, Tolerances
-from iron_gulp.core.study import Corner, Matters
+from iron_gulp.core.study import MEASURES, Brackets, Corner, Matters
 
 MEASURE = {
     "consumption": "log fuel flow at a known power on this engine, and enter it as a measured run",
@@ -23,7 +24,7 @@ MEASURE = {
     "base_pressure": "set base pressure anew, engine warm, reference off and plugged",
 }
 SHOWN, LITTLE = 8, 0.01
-__all__ = ["TITLES", "CornerRow", "MattersRow", "corner_rows", "matters_rows"]
+__all__ = ["TITLES", "BracketRow", "CornerRow", "MattersRow", "bracket_rows", "corner_rows", "matters_rows"]
 
 
 @dataclass(frozen=True)
@@ -43,6 +44,34 @@ def matters_rows(found: Sequence[Matters]) -> tuple[list[MattersRow], str]:
         for one in counted
     ]
     return rows, MEASURE[counted[0].name] if counted else ""
+
+
+@dataclass(frozen=True)
+class BracketRow:
+    """A target at its best and at its worst."""
+
+    name: str
+    best: str
+    worst: str
+    says: str
+
+
+def bracket_rows(found: Brackets) -> tuple[list[BracketRow], str]:
+    """Every target, and what to measure first; nothing where all is settled."""
+    rows = []
+    for one in found.targets:
+        says = "holds whatever it is" if one.holds else "does not hold whatever it is"
+        rows.append(
+            BracketRow(one.best.target.name, _told(one.best), _told(one.worst), says if one.settled else "not settled")
+        )
+    first = "" if found.first is None else f"{found.first.what}: {MEASURES[found.first.what]}"
+    return rows, first
+
+
+def _told(verdict: TargetVerdict) -> str:
+    first = verdict.first_out
+    load = f"{first.load * 100:.0f}\u00a0%" if first.load < 100 else "none left"
+    return f"{first.title.lower()} {load}"
 
 
 @dataclass(frozen=True)

@@ -3,6 +3,7 @@
 from fastapi import APIRouter, HTTPException, Request, Response
 
 from ...parts.calculators import answered
+from ...parts.claims import CLAIM
 from ...parts.rendering import page, units_of, workshop_of
 from ...parts.types import BuildId
 from ..injectors.calculators import INJECTOR_CALCULATORS
@@ -10,7 +11,7 @@ from .calculators import CALCULATORS
 from .season import season_rows
 
 router = APIRouter(prefix="/builds/{build_id}")
-EVERY = {**CALCULATORS, **INJECTOR_CALCULATORS}
+EVERY = {**CALCULATORS, **INJECTOR_CALCULATORS, "claim": CLAIM}
 
 
 @router.get("/season")

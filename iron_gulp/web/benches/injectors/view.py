@@ -4,10 +4,12 @@ from functools import cached_property
 
 from markupsafe import Markup
 
+from iron_gulp.core.physics import M3_S_PER_L_H
 from iron_gulp.core.solve import injector_count
-from iron_gulp.core.study import Matched, matched, sweeps
+from iron_gulp.core.study import Matched, dead_time_over_volts, duty_over_speed, matched, sweeps
 
 from ...parts.calculators import CalculatorView, answered
+from ...parts.claims import CLAIM, of_claim
 from ...parts.figures import Rows
 from ...parts.page import Page
 from .calculators import INJECTOR_CALCULATORS
@@ -28,7 +30,12 @@ class View(Page):
         "injector_flow": (
             "One injector held open, across vacuum and boost",
             lambda v: sweeps.injector_flow(v.build, v.verdict),
-        )
+        ),
+        "duty_over_speed": (
+            "Injector duty over engine speed at this boost",
+            lambda v: duty_over_speed(v.build, v.verdict),
+        ),
+        "dead_time": ("Dead time over voltage", lambda v: dead_time_over_volts(v.build, v.verdict)),
     }
 
     def picture(self) -> Markup:
@@ -52,7 +59,11 @@ class View(Page):
             "load_pulse_ms": rounded(min(float(points.effective_ms[0]), 100.0)),
             "meant_lambda": self.target.lambda_,
         }
-        return [answered(key, one, {}, self.units, starts) for key, one in INJECTOR_CALCULATORS.items()]
+        flow = float(points.open_kg_s[0]) / self.verdict.fuel.density_kg_m3 / M3_S_PER_L_H
+        own = {**starts, **of_claim(self.verdict), "pieces": injector_count(self.build, fitted)}
+        own["flow_l_h"] = rounded(max(flow, 1.0))
+        every = {**INJECTOR_CALCULATORS, "claim": CLAIM}
+        return [answered(key, one, {}, self.units, own) for key, one in every.items()]
 
     @cached_property
     def matched(self) -> Matched | None:

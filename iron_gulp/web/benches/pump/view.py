@@ -1,7 +1,10 @@
 """The pumps bench."""
 
+from iron_gulp.core.physics import M3_S_PER_L_H
 from iron_gulp.core.study import stacked_supply
 
+from ...parts.calculators import CalculatorView, answered
+from ...parts.claims import CLAIM, of_claim
 from ...parts.figures import Rows
 from ...parts.page import Page
 
@@ -15,6 +18,13 @@ class View(Page):
             lambda v: stacked_supply(v.bench.judged.verdicts, v.verdict),
         )
     }
+
+    def claim(self) -> CalculatorView:
+        """A claim on a pump's box, starting from what the first group brings here."""
+        flow = float(self.verdict.points.hydraulics.supply_at_set_m3_s[0]) / M3_S_PER_L_H
+        count = sum(group.count for group in self.option.pumps)
+        starts = {**of_claim(self.verdict), "pieces": float(count), "flow_l_h": float(f"{max(flow / count, 1.0):.3g}")}
+        return answered("claim", CLAIM, {}, self.units, starts)
 
     def rows(self) -> Rows:
         """Figures by topic."""
