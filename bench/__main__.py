@@ -44,6 +44,9 @@ EDITS = {
     "wire": ("options/as-built/pumps/g2/wiring/area_mm2", 2.5),
     "draw": ("options/as-built/feed/k_sum", 3.0),
     "keep": ("targets/hill/charge_temp_c", 45.0),
+    "ceilings": ("targets/hill/ethanol_pct", 68.0),
+    "chance": ("tolerances/consumption/spread_pct", 3.0),
+    "values": ("targets/hill/lambda", 0.8),
 }
 
 

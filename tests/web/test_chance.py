@@ -19,7 +19,8 @@ def soup(answer, status=200):
 def test_every_build_has_its_dots_a_row_a_component(reader, reading):
     for row in reading.garage.page().rows:
         bench = reading.judging.bench(row.id)
-        page = soup(reader.get(f"/builds/{row.id}/chance"))
+        assert not soup(reader.get(f"/builds/{row.id}/chance")).select(".bar-band")
+        page = soup(reader.get(f"/builds/{row.id}/chance/dots"))
         found = Odds.of(bench).of(bench.verdict.target.id)
         marks = page.select(".chance-dots .s-dot, .chance-dots .s-bar")
         assert len(marks) == 20 * sum(one in LIMITS for one in found.loads)
@@ -37,8 +38,8 @@ def test_the_page_says_what_the_command_line_says(reader, reading, tmp_path):
     shown = Odds.of(bench)
     assert [one["carried"] for one in told["targets"]] == [one.carried for one in shown.targets]
     assert told["carried"] == shown.carried
-    page = soup(reader.get(f"/builds/{row.id}/chance"))
-    assert f"{told['targets'][0]['carried'] * 100:.0f} of 100 cars" in page.select_one(".chance .answer").text
+    page = soup(reader.get(f"/builds/{row.id}/chance/dots"))
+    assert f"{told['targets'][0]['carried'] * 100:.0f} of 100 cars" in page.select_one(".answer").text
     again = json.loads(CliRunner().invoke(app, ["chance", str(file), "--draws", "50", "--seed", "7"]).stdout)
     assert again["targets"][0]["carried"] == chances(bench.build, bench.build.options[0], 50, 7).targets[0].carried
 

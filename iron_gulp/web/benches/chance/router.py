@@ -8,9 +8,20 @@ from iron_gulp.services.chances import Odds
 
 from ...parts.rendering import page, units_of, workshop_of
 from ...parts.types import BuildId
+from ..showing import piece
+from .view import View
 from .words import TITLES, bracket_rows, corner_rows, matters_rows
 
 router = APIRouter(prefix="/builds/{build_id}/chance")
+
+
+@router.get("/dots")
+def dots(request: Request, build_id: BuildId, option: str | None = None, target: str | None = None) -> Response:
+    """Headroom of every component as dots; with it the path, its loads with their bands."""
+    view = piece(request, build_id, "chance", option, target)
+    assert isinstance(view, View)
+    view.drawn = True
+    return page(request, "chance/dots.html", v=view, units=view.units)
 
 
 @router.get("/matters")

@@ -13,7 +13,9 @@ from .picture import dots, in_words
 
 
 class View(Page):
-    """How sure is that?"""
+    """How sure is that? The draws are worked out for the piece that shows them."""
+
+    drawn = False
 
     @cached_property
     def chances(self) -> Chances:
@@ -55,6 +57,8 @@ class View(Page):
 
     def band(self, station: str) -> tuple[float, float] | None:
         """The middle nine tenths of the highest load of a station on the target chosen."""
+        if not self.drawn:
+            return None
         counted = [one for one in self.chance.loads if one != "return" and station_of(one) == station]
         found = [self.chance.quantiles(one, (0.05, 0.95)) for one in counted]
         low, high = max(found, key=lambda one: one[1]) if found else (0.0, 0.0)
