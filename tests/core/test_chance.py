@@ -106,7 +106,8 @@ def test_ninety_in_a_hundred_real_cars_lie_in_the_band_of_ninety():
     rng = np.random.default_rng(2026)
     count = 900 if LONG else 200
     inside = through = 0
-    names = list(CARS)
+    # Carburettors take several times as long to solve: they are among those of the long run.
+    names = [name for name in CARS if LONG or "carburettor" not in CARS[name]]
     for number in range(count):
         build = plain(moved(car(names[int(rng.integers(len(names)))]), float(rng.uniform(0.7, 1.15))))
         at = int(rng.integers(len(build.targets)))
