@@ -3,6 +3,7 @@
 import numpy as np
 import pytest
 
+from iron_gulp.core.account import Context, explain, value
 from iron_gulp.core.judge import judge, judge_many
 from iron_gulp.core.model import BOUNDS, CEILINGS, LIMITS, POWER_LIMITS, CustomFuel
 from iron_gulp.core.study import envelope, on_other_fuels, passed, permitted, runs_on, worth
@@ -176,3 +177,17 @@ def test_fuels_that_are_no_blend_stand_by_what_they_carry():
     # Where volume limits, the fuel with the most energy a litre carries most.
     energy = {"gasoline": 745 * 43.4, "methanol": 795.6 * 19.9, "f1": 760 * 43.0}
     assert [one.fuel_id for one in found] == sorted(energy, key=lambda one: -energy[one])
+
+
+def test_figures_of_the_ceilings_are_the_loads_and_open():
+    built = demo("curlew")
+    verdict = judge(built, built.options[0], built.targets[0])
+    context = Context(built, verdict)
+    loads = sorted((one.load for one in limits_of(verdict)), reverse=True)
+    assert value("ceiling.first_pct", context) == pytest.approx(loads[0] * 100)
+    assert value("ceiling.next_pct", context) == pytest.approx(loads[1] * 100)
+    left = verdict.power_limit.ceiling_kw / built.targets[0].power_kw - 1
+    assert value("ceiling.left_pct", context) == pytest.approx(left * 100, rel=1e-6)
+    opened = {one.name: one for one in explain("ceiling.first_pct", context).inputs}
+    assert opened["power_kw"].high == pytest.approx(loads[0] * 110, rel=1e-6)
+    assert opened["power_kw"].low == pytest.approx(loads[0] * 90, rel=1e-6)

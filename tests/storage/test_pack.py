@@ -16,6 +16,7 @@ from typer.testing import CliRunner
 from iron_gulp.cli import app
 from iron_gulp.services.workshop import Workshop
 from iron_gulp.storage.log import LIMIT_BYTES, OLDER, log_to, logs_in
+from tests.draws import LONG
 
 
 @pytest.fixture
@@ -79,7 +80,7 @@ def test_nothing_is_packed_where_nothing_can_be_written(tmp_path):
     assert "nothing was packed" in told.stderr
 
 
-@pytest.mark.parametrize("ending", [signal.SIGTERM, signal.SIGINT])
+@pytest.mark.parametrize("ending", [signal.SIGTERM, signal.SIGINT] if LONG else [signal.SIGTERM])
 def test_a_server_told_to_stop_leaves_a_whole_file_and_says_so(tmp_path, ending):
     with socket.socket() as free:
         free.bind(("127.0.0.1", 0))

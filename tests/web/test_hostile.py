@@ -50,6 +50,7 @@ NASTY = [
 FIELDS = (
     *("base", "page", "option", "target", "path", "value", "kind", "what", "like", "finding", "code", "index", "number"),
     *("q", "sort", "archived", "at", "preset", "pressure", "name", "claim", "pressure_kpa-0", "seconds_s-0", "rpm"),
+    *("axis", "rising", "blend", "ethanol", "power"),
 )
 BODIES = [
     *(b"", b"{", b"[]", b"\xff\xfe\x00", b"a" * 3_000_000),

@@ -1,6 +1,6 @@
 """Figures that open. A page shows a figure by its key; the same definition gives its value and explains it."""
 
-from . import demand, electrical, fuel, high, injectors, system, tank
+from . import ceilings, demand, electrical, fuel, high, injectors, system, tank
 from .base import AnyFigure, Context, Explanation, Figure, Input, SystemFigure
 
 __all__ = [
@@ -23,6 +23,7 @@ _ALL: tuple[AnyFigure, ...] = (
     *system.FIGURES,
     *electrical.FIGURES,
     *tank.FIGURES,
+    *ceilings.FIGURES,
 )
 FIGURES: dict[str, AnyFigure] = {figure.key: figure for figure in _ALL}
 
