@@ -21,6 +21,7 @@ from iron_gulp.core.model import (
 )
 from iron_gulp.core.model.build import Car, DesignRules
 from iron_gulp.web.parts.stations import PAGES
+from tests.draws import LONG
 
 
 def soup(response, status=200):
@@ -59,8 +60,8 @@ def test_garage_filter_and_empty_states(client):
 def test_every_page_of_every_option_and_target(reader, reading, key, name):
     build = reading.garage.page(name).rows[0].id
     bench = reading.judging.bench(build)
-    for option in bench.build.options:
-        for target in bench.build.targets:
+    for number, option in enumerate(bench.build.options):
+        for target in bench.build.targets if LONG or number == 0 else bench.build.targets[:1]:
             page = soup(reader.get(f"/builds/{build}/{key}?option={option.id}&target={target.id}"))
             assert page.find("h1").text == bench.build.name
             assert len(page.select(".station")) == 6

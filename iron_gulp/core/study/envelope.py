@@ -39,7 +39,7 @@ class Envelope:
 
     @property
     def limit_kw(self) -> Floats:
-        """The lower edge: the power the fuel system carries. NaN where none limits it, 0 where it is starved at any."""
+        """The lower edge: what the fuel system carries; infinite where nothing limits it, 0 where it is starved."""
         return floats(np.nanmin(np.vstack([self._limits, np.full(self.at.size, np.inf)]), axis=0))
 
     @property
