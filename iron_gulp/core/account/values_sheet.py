@@ -75,7 +75,7 @@ def values_sheet(
 
 def _engine(build: Build, option: Option) -> Iterator[SheetRow]:
     engine = build.engine
-    yield SheetRow("engine_displacement_l", "Displacement", engine.displacement_l, "the whole fuel table")
+    yield SheetRow("displacement_l", "Displacement", engine.displacement_l, "the whole fuel table")
     yield SheetRow("cylinders", "Cylinders", float(engine.cylinders), "the whole fuel table")
     if option.injectors is None:
         return

@@ -10,6 +10,8 @@ from iron_gulp.formats.cells import neutral
 from iron_gulp.services.sheets import Sheet
 from iron_gulp.units import BenchUnits, as_input, quantity_of, show
 
+TYPED = 4  # digits of a value that was typed in this unit; a longer one was typed in another
+
 
 @dataclass(frozen=True)
 class ShownRow:
@@ -32,13 +34,17 @@ class ShownChange:
 
 
 def shown(value: float | str | None, row: SheetRow, units: BenchUnits) -> tuple[str, str]:
-    """A value and its unit as they read: entered ones as typed, constants finer than estimates."""
+    """A value and its unit as they read: entered ones as typed, constants finer than estimates.
+
+    A value entered in another unit reads like an estimate: its further digits are the conversion's.
+    """
     if value is None:
         return "\u2013", ""
     if isinstance(value, str):
         return value, ""
-    if row.known == "entered":
-        return as_input(value, row.name, units), units.unit(quantity_of(row.name)).key
+    typed = as_input(value, row.name, units)
+    if row.known == "entered" and len(typed.strip("-0").replace(".", "")) <= TYPED:
+        return typed, units.unit(quantity_of(row.name)).key
     return show(value, row.name, units, 1 if row.known == "constant" else 0)
 
 
