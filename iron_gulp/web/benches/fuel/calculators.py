@@ -77,17 +77,19 @@ def _proof(x: Values, text: Show) -> str:
     return f"It should read E{found.expected_pct:.3g}; it reads {off}: {verdict}."
 
 
+MIXED = (
+    Spec("tank_l", "Tank", 60.0, 0.1, 1000.0),
+    Spec("held_l", "In it now", 8.0, 0.0, 1000.0),
+    Spec("held_pct", "at ethanol", 12.0, 0.0, 100.0),
+    Spec("wanted_pct", "Wanted", 50.0, 0.0, 100.0),
+    Spec("strong_pct", "Strong fuel", 85.0, 0.0, 100.0),
+    Spec("weak_pct", "Weak fuel", 10.0, 0.0, 100.0),
+)
+
 CALCULATORS: dict[str, Calculator] = {
     "mixing": Calculator(
         "Mix at the pump",
-        (
-            Spec("tank_l", "Tank", 60.0, 0.1, 1000.0),
-            Spec("held_l", "In it now", 8.0, 0.0, 1000.0),
-            Spec("held_pct", "at ethanol", 12.0, 0.0, 100.0),
-            Spec("wanted_pct", "Wanted", 50.0, 0.0, 100.0),
-            Spec("strong_pct", "Strong fuel", 85.0, 0.0, 100.0),
-            Spec("weak_pct", "Weak fuel", 10.0, 0.0, 100.0),
-        ),
+        MIXED,
         _mix,
         "Volumes add up. What is sold as a strong blend varies with the season: the measured value counts.",
         "Cannot be mixed",
@@ -95,12 +97,7 @@ CALCULATORS: dict[str, Calculator] = {
     "cans": Calculator(
         "The same in whole cans",
         (
-            Spec("tank_l", "Tank", 60.0, 0.1, 1000.0),
-            Spec("held_l", "In it now", 8.0, 0.0, 1000.0),
-            Spec("held_pct", "at ethanol", 12.0, 0.0, 100.0),
-            Spec("wanted_pct", "Wanted", 50.0, 0.0, 100.0),
-            Spec("strong_pct", "Strong fuel", 85.0, 0.0, 100.0),
-            Spec("weak_pct", "Weak fuel", 10.0, 0.0, 100.0),
+            *MIXED,
             Spec("can_l", "A can holds", 10.0, 0.5, 200.0),
         ),
         _cans,
