@@ -121,6 +121,11 @@ def test_what_was_caught_on_a_bench_and_what_a_swap_does():
     said = identify({"caught_cc": 250.0, "seconds_s": 15.0, "held_kpa": 300.0, "fluid_kg_m3": 684.0}, text)
     assert "1000" in said
     assert "95.2 lb/h" in said
+    # Twice the flow at four times the pressure; a heavier fluid passes less volume by the root of its density.
+    said = identify({"caught_cc": 500.0, "seconds_s": 15.0, "held_kpa": 1200.0, "fluid_kg_m3": 684.0}, text)
+    assert ": 1000 of n-heptane" in said
+    said = identify({"caught_cc": 250.0, "seconds_s": 15.0, "held_kpa": 300.0, "fluid_kg_m3": 4 * 684.0}, text)
+    assert ": 2000 of n-heptane" in said
     at = {"told_cc_min": 800, "told_dead_ms": 0.9, "fitted_dead_ms": 0.9, "idle_pulse_ms": 1.2, "load_pulse_ms": 12.0}
     at |= {"meant_lambda": 0.8, "authority_pct": 25}
     richer = swap({**at, "fitted_cc_min": 1000}, text)

@@ -37,7 +37,14 @@ from .fuels import (
     volume_ratio_same_air,
     volume_ratio_same_energy,
 )
-from .injectors import TEST_FLUID_KG_M3, blend_lambda, dead_time_ms, open_flow_kg_s, swap_lambda
+from .injectors import (
+    TEST_FLUID_KG_M3,
+    blend_lambda,
+    dead_time_ms,
+    open_flow_kg_s,
+    rated_from_catch_cc_min,
+    swap_lambda,
+)
 from .lines import acceleration_head_kpa, filter_drop_kpa, line_drop_kpa, velocity_m_s
 from .lookup import Lookup
 from .mixing import (
@@ -138,6 +145,7 @@ __all__ = [
     "open_flow_kg_s",
     "power_law_root",
     "prove_sensor",
+    "rated_from_catch_cc_min",
     "read_ethanol_sensor",
     "relief_share",
     "rising_root",

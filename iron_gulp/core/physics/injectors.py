@@ -19,6 +19,14 @@ def open_flow_kg_s(rated_cc_min: Number, rated_kpa: Number, differential_kpa: Nu
     return floats(rated_kg_s * np.sqrt(pressure) * np.sqrt(floats(density_kg_m3) / TEST_FLUID_KG_M3))
 
 
+def rated_from_catch_cc_min(caught_cc: Number, seconds: Number, held_kpa: Number, density_kg_m3: Number) -> Floats:
+    """Rated flow at 300 kPa of n-heptane [cc/min] of an injector held open on a bench: the inverse of `open_flow_kg_s`.
+
+    Caught [cc] in `seconds` [s] at `held_kpa` [kPa across it], of a fluid of `density_kg_m3` [kg/m³]."""
+    caught_kg_s = floats(caught_cc) * 1e-6 / floats(seconds) * floats(density_kg_m3)
+    return floats(caught_kg_s / open_flow_kg_s(1.0, 300.0, held_kpa, density_kg_m3))
+
+
 def cycle_ms(rpm: Number) -> Floats:
     """Length of a four-stroke cycle, ms."""
     return floats(120_000.0 / floats(rpm))

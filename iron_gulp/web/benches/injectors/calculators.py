@@ -1,8 +1,6 @@
 """The calculators of the injector bench: what an unmarked injector is, and what a swap does to an untold controller."""
 
-from math import sqrt
-
-from iron_gulp.core.physics import TEST_FLUID_KG_M3, swap_lambda
+from iron_gulp.core.physics import rated_from_catch_cc_min, swap_lambda
 
 from ...parts.calculators import Calculator, Show, Spec, Values
 
@@ -11,7 +9,7 @@ LB_H_CC_MIN = 10.5  # the catalogue figure, 0.72 kg/L
 
 def _identify(x: Values, text: Show) -> str:
     measured = x["caught_cc"] / x["seconds_s"] * 60.0
-    rated = measured * sqrt(300.0 / x["held_kpa"]) * sqrt(x["fluid_kg_m3"] / TEST_FLUID_KG_M3)
+    rated = float(rated_from_catch_cc_min(x["caught_cc"], x["seconds_s"], x["held_kpa"], x["fluid_kg_m3"]))
     pounds = f"{rated / LB_H_CC_MIN:.3g}"
     flow, own = text(rated, "rated_cc_min"), text(measured, "measured_cc_min")
     return f"{own} of this fluid there: {flow} of n-heptane at 300 kPa, about {pounds} lb/h by the catalogue figure."
