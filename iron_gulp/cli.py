@@ -20,7 +20,8 @@ from iron_gulp.formats import build_file, envelope_csv
 from iron_gulp.formats.build_file import BuildFileError
 from iron_gulp.services.workshop import NewerDatabase, NotFound, Workshop
 from iron_gulp.settings import Settings
-from iron_gulp.storage.backup import Damaged, InUse, alone, keep_copy, latest_copy, put_back, write_copy
+from iron_gulp.storage.attachments import folder_beside
+from iron_gulp.storage.backup import Damaged, InUse, alone, copy_files, keep_copy, latest_copy, put_back, write_copy
 from iron_gulp.storage.log import log_to
 from iron_gulp.storage.pack import pack as write_pack
 
@@ -210,6 +211,7 @@ def backup(file: Annotated[Path | None, typer.Argument()] = None, data: DataDir 
             file = keep_copy(settings.database, "by-hand")
         else:
             write_copy(settings.database, file)
+            copy_files(folder_beside(settings.database), folder_beside(file))
     except (Damaged, OSError, sqlite3.Error) as error:
         _refuse([f"no backup was written: {error}"])
     typer.echo(f"{file} is a whole copy")

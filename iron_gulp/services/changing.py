@@ -6,6 +6,7 @@ from iron_gulp.core.model import BY_PATH, Build, Edit, EditError, Problem, dump,
 from iron_gulp.shelf import Shelf
 
 from . import starter
+from .evidence_start import added_pull, added_reading
 
 _OF_THE_BUILD = {"measured": None}
 
@@ -21,6 +22,10 @@ def added(shelf: Shelf, build: Build, what: str, option_id: str | None, like: st
         return [(what, [*data[what], starter.base_fuel(data[what])])]
     if what == "fills":
         return [(what, [*data[what], starter.fill(build, data[what])])]
+    if what.startswith("readings/"):
+        return added_reading(build, what, option_id)
+    if what == "pulls":
+        return added_pull(build)
     if what in _OF_THE_BUILD:
         return [(what, starter.measured_run().model_dump(mode="json"))]
     option = next((item for item in data["options"] if item["id"] == option_id), None)

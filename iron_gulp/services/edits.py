@@ -67,14 +67,14 @@ class Edits:
         except KeyError:
             return Outcome(False, path, shelf_id, "the shelf holds no such part")
         if isinstance(part, PortSetPart):
-            return self._structural(
+            return self.change(
                 build_id, base, lambda build: port_set_edits(build, path, part), f"fitted {part.name}", path
             )
         try:
             edits = fitting(path, model_at(path), part)
         except BadValue as error:
             return Outcome(False, path, shelf_id, str(error))
-        return self._structural(build_id, base, lambda build: edits, f"fitted {part.name}", path)
+        return self.change(build_id, base, lambda build: edits, f"fitted {part.name}", path)
 
     def remedy(self, build_id: int, base: int, option_id: str, finding: int, code: str, index: int) -> Outcome:
         """Try remedy `index` of finding number `finding`, as found on revision `base`. Raises NotFound."""
@@ -87,7 +87,7 @@ class Edits:
         edits = list(found[finding].remedies[index].edits)
         if not edits:
             return gone
-        return self._structural(build_id, base, lambda build: edits, f"remedy: {found[finding].title}", "")
+        return self.change(build_id, base, lambda build: edits, f"remedy: {found[finding].title}", "")
 
     def put_right(self, build_id: int, base: int, option_id: str) -> Outcome:
         """Do everything that clears the stops and checks of an option, as one revision. Raises NotFound."""
@@ -97,27 +97,26 @@ class Edits:
         edits = list(plan_of(body, option_id, self._shelf_of.shelf).edits)
         if not edits:
             return Outcome(False, "", "", "there is nothing one click could put right")
-        return self._structural(build_id, base, lambda _: edits, "everything put right", "")
+        return self.change(build_id, base, lambda _: edits, "everything put right", "")
 
     def make(self, build_id: int, base: int, edits: list[Edit], note: str) -> Outcome:
         """Edits worked out elsewhere, as one revision. Raises NotFound."""
-        return self._structural(build_id, base, lambda _: edits, note, "")
+        return self.change(build_id, base, lambda _: edits, note, "")
 
     def add(self, build_id: int, base: int, what: str, option_id: str | None = None, like: str | None = None) -> Outcome:
         """Add a target, option, fuel, run, component, fitting or pump table, copied from `like`. Raises NotFound."""
         shelf = self._shelf_of.shelf
-        return self._structural(
+        return self.change(
             build_id, base, lambda build: changing.added(shelf, build, what, option_id, like), f"added to {what}", what
         )
 
     def remove(self, build_id: int, base: int, path: str) -> Outcome:
         """Remove a list entry or a component that need not be there. Raises NotFound."""
         note = f"removed {path.rpartition('/')[2]}"
-        return self._structural(build_id, base, lambda build: changing.removed(build, path), note, path)
+        return self.change(build_id, base, lambda build: changing.removed(build, path), note, path)
 
-    def _structural(
-        self, build_id: int, base: int, edits: Callable[[Build], list[Edit]], note: str, path: str
-    ) -> Outcome:
+    def change(self, build_id: int, base: int, edits: Callable[[Build], list[Edit]], note: str, path: str) -> Outcome:
+        """Make edits that are found from the current build. Raises NotFound."""
         try:
             self._save(build_id, base, edits, note)
         except EditError as error:

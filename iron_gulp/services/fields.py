@@ -29,6 +29,7 @@ class Field:
     choices: tuple[str, ...]
     longest: int | None
     when_empty: str
+    blank: bool = False  # a text that may be empty
 
 
 class BadValue(ValueError):
@@ -89,7 +90,7 @@ def asked_of(path: str) -> tuple[Asked, ...]:
 @lru_cache(maxsize=2048)
 def _field(path: str) -> Field:
     annotation: Any = Build
-    title, name, when_empty = "", "", ""
+    title, name, when_empty, blank = "", "", "", False
     metadata: tuple[Any, ...] = ()
     for step in path.split("/"):
         annotation, optional = _without_none(annotation)
@@ -106,7 +107,7 @@ def _field(path: str) -> Field:
             raise BadValue("there is no such field")
         when_empty = getattr(annotation, "when_empty", {}).get(step, "–")
         annotation, title, name = found.annotation, found.title or step.replace("_", " "), step
-        metadata = tuple(found.metadata)
+        metadata, blank = tuple(found.metadata), found.default == ""
     annotation, optional = _without_none(annotation)
     if get_origin(annotation) is Annotated:
         annotation, *extra = get_args(annotation)
@@ -127,6 +128,7 @@ def _field(path: str) -> Field:
         choices,
         longest,
         when_empty,
+        blank,
     )
 
 
@@ -189,7 +191,7 @@ def read_field(path: str, typed: str, units: BenchUnits) -> Any:
 
 def _text(field: Field, typed: str) -> str:
     cleaned = "".join(char for char in typed.replace("\r\n", "\n") if char == "\n" or char.isprintable())
-    if not cleaned.strip() and field.title not in {"Client", "Notes", "Car"}:
+    if not cleaned.strip() and not field.blank:
         raise BadValue("a value is needed here")
     if field.longest is not None and len(cleaned) > field.longest:
         raise BadValue(f"at most {field.longest} characters; this has {len(cleaned)}")

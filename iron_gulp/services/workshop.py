@@ -13,11 +13,13 @@ from iron_gulp.storage import (
     SettingRepository,
     open_database,
 )
+from iron_gulp.storage.attachments import Attachments, folder_beside
 from iron_gulp.storage.backup import keep_copy
 
 from .ceilings import Ceilings
 from .documents import Documents
 from .edits import Edits, Outcome
+from .evidence import Evidence
 from .garage import PAGE_SIZE, Garage
 from .judging import Bench, Judging, summarise
 from .own_parts import OwnParts, is_own
@@ -55,6 +57,7 @@ class Workshop:
         self.roads = Roads(self.judging, self.edits, settings, self.parts)
         self.sheets = Sheets(builds, settings)
         self.ceilings = Ceilings(self.judging, self.edits)
+        self.evidence = Evidence(self.judging, self.edits, Attachments(folder_beside(database_path)))
         self.rejudging = Rejudging(self.judging)
         self.rejudging.start()
 

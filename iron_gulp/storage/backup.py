@@ -7,6 +7,8 @@ from contextlib import closing, contextmanager
 from datetime import UTC, datetime
 from pathlib import Path
 
+from .attachments import folder_beside, write_whole
+
 KEPT = 5
 
 
@@ -46,12 +48,32 @@ def folder_of(database: Path) -> Path:
     return database.parent / "backups"
 
 
+def copy_files(source: Path, target: Path) -> int:
+    """Copy kept files that are not there yet, each whole or not at all; gives how many. Raises OSError.
+
+    A file stands under the hash of its content and is never changed, so what is there already is the same.
+    """
+    count = 0
+    for one in sorted(source.glob("*/*")):
+        there = target / one.parent.name / one.name
+        if one.suffix == ".part" or (there.is_file() and there.stat().st_size == one.stat().st_size):
+            continue
+        there.parent.mkdir(parents=True, exist_ok=True)
+        write_whole(there, one.read_bytes())
+        count += 1
+    return count
+
+
 def keep_copy(database: Path, why: str) -> Path:
-    """A dated copy beside the database; of those made for the same reason the last few are kept."""
+    """A dated copy beside the database; of those made for the same reason the last few are kept.
+
+    Kept files are copied once for all of them, into a folder that only grows.
+    """
     folder = folder_of(database)
     folder.mkdir(parents=True, exist_ok=True)
     copy = folder / f"{why}-{datetime.now(UTC).strftime('%Y%m%d-%H%M%S-%f')}.sqlite3"
     write_copy(database, copy)
+    copy_files(folder_beside(database), folder_beside(copy))
     for old in sorted(folder.glob(f"{why}-*.sqlite3"))[:-KEPT]:
         old.unlink(missing_ok=True)
     return copy
@@ -69,7 +91,10 @@ def latest_copy(database: Path) -> Path | None:
 
 
 def put_back(database: Path, copy: Path) -> Path | None:
-    """Make a copy the database again; what stood there is moved aside, and its new name returned. Raises Damaged."""
+    """Make a copy the database again; what stood there is moved aside, and its new name returned.
+
+    Kept files that stand beside the copy are put back where they are missing. Raises Damaged.
+    """
     check(copy)
     aside: Path | None = None
     if database.exists():
@@ -78,6 +103,7 @@ def put_back(database: Path, copy: Path) -> Path | None:
     for rest in ("-wal", "-shm"):
         database.with_name(database.name + rest).unlink(missing_ok=True)
     database.parent.mkdir(parents=True, exist_ok=True)
+    copy_files(folder_beside(copy), folder_beside(database))
     write_copy(copy, database)
     return aside
 

@@ -15,6 +15,7 @@ from .benches import changes, pieces
 from .benches.ceilings import router as ceilings
 from .benches.chance import router as chance
 from .benches.draw import router as draw
+from .benches.evidence import router as evidence
 from .benches.fuel import router as fuel
 from .benches.injectors import router as injectors
 from .benches.regulator import router as regulator
@@ -49,6 +50,7 @@ def create_app(workshop: Workshop, door: Door | None = None) -> FastAPI:
         preferences,
         changes,
         draw,
+        evidence,
         fuel,
         injectors,
         regulator,

@@ -52,7 +52,8 @@ def test_the_same_seed_gives_the_same_cars_and_another_seed_others():
 def test_with_nothing_uncertain_every_draw_is_the_verdict(name):
     build = demo(name)
     for option in build.options:
-        sure = build.model_copy(update={"tolerances": Tolerances.model_validate(SURE)})
+        nothing = {"tolerances": Tolerances.model_validate(SURE), "readings": (), "pulls": ()}
+        sure = build.model_copy(update=nothing)
         found = chances(sure, option, 3, 1)
         for verdict, one in zip(judge_all(sure, option), found.targets, strict=True):
             for load in verdict.loads:

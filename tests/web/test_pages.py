@@ -283,7 +283,7 @@ def test_mixing_answers_and_refuses(client, curlew):
         "/builds/x/ask",
         "/builds/1/nope",
         "/builds/1/figure/nope",
-        "/builds/1/figure/demand.measured_kg_h",
+        "/builds/2/figure/demand.measured_kg_h",
         "/builds/999/export",
     ],
 )
@@ -388,7 +388,8 @@ def test_the_whole_build_goes_to_paper_with_its_values_and_a_head(client, worksh
         head = page.select_one("main .sheet-head").text
         for said in (bench.build.name, bench.option.name, bench.verdict.target.name, f"revision {bench.stored.number}"):
             assert said in head
-        absent = {*STATIONS} - {*stations_of(bench.option)} | {"ask", "ceilings", "chance", "values", "keep", "road"}
+        absent = {*STATIONS} - {*stations_of(bench.option)}
+        absent |= {"ask", "ceilings", "chance", "values", "evidence", "keep", "road"}
         assert [one.select_one(".bench")["class"][1] for one in page.select(".sheet")] == [
             f"bench-{key}" for key in ("ask", *(one for one in PAGES if one not in absent))
         ]

@@ -80,7 +80,7 @@ def never_used(context: Context) -> Iterator[Finding]:
 
 def more_boost_less_gain(context: Context) -> Iterator[Finding]:
     """Two pulls of which the second gained less than half of what its boost promises."""
-    found, engine = pull_gain(context.build), context.build.engine
+    found = pull_gain(context.build)
     if found is None or found.kept >= HEAT_OR_TURBO:
         return
     yield Finding(
@@ -93,8 +93,8 @@ def more_boost_less_gain(context: Context) -> Iterator[Finding]:
         "Past its best a compressor heats the charge rather than filling the engine; exhaust back pressure does the "
         "same. Fuel parts for still more boost would not be used.",
         {
-            "low_kpa": float(engine.pull_low_boost_kpa or 0.0),
-            "high_kpa": float(engine.pull_high_boost_kpa or 0.0),
+            "low_kpa": found.low_kpa,
+            "high_kpa": found.high_kpa,
             "expected_pct": found.expected * 100.0,
             "got_pct": found.got * 100.0,
         },

@@ -15,6 +15,7 @@ from . import (
     compressor,
     demand,
     direct_injection,
+    evidence,
     filling,
     high_pumps,
     injectors,
@@ -37,6 +38,7 @@ RULES: tuple[Rule, ...] = (
     *sensors.RULES,
     *boosting.RULES,
     *filling.RULES,
+    *evidence.RULES,
     *classes.RULES,
     *suction.RULES,
     *tanks.RULES,
@@ -56,6 +58,8 @@ RULES: tuple[Rule, ...] = (
 NOTING: frozenset[Rule] = frozenset(
     {
         demand.air_surplus,
+        evidence.corrections_mixed,
+        evidence.fuel_parts,
         demand.boost_adds_nothing,
         classes.grade_scale,
         compressor.never_used,

@@ -56,7 +56,7 @@ def _felt(context: Context) -> tuple[Hashable, ...]:
     """What stages depend on, by value: the systems as packed, what meters their fuel, and all that asks for it."""
     build, option = context.build, context.option
     meters = tuple(meters_of(build, option, one.target) for one in context.verdicts)
-    asking = (build.car, build.engine, build.rules, build.fuels, build.measured, build.targets)
+    asking = (build.car, build.engine, build.rules, build.fuels, build.measured, build.pulls, build.targets)
     return (key_of((packed(option), meters)), *asking)
 
 

@@ -1,6 +1,6 @@
 """What a car and its fuel systems are: parts, elements, options, edits. This face says what other rooms may use."""
 
-from .build import Build, CustomFuel, DesignRules, Engine, MeasuredRun, Option, Target
+from .build import Build, CustomFuel, DesignRules, Engine, MeasuredRun, Option, Target, logged_run
 from .catalogue import Catalogue, capacity_at_100_kpa, flow_at, flow_at_400_kpa, free_flow, rated_at_300_kpa, same_work
 from .defaults import (
     COLDEST_C,
@@ -11,6 +11,7 @@ from .defaults import (
     bsfc_kg_kwh,
     cold_start_rvp_kpa,
     driveline_loss,
+    driveline_share,
     expected_bsfc_kg_kwh,
 )
 from .edits import Edit, EditError, Problem, apply, dump, problems_of, value_at
@@ -35,6 +36,7 @@ from .elements import (
     Tank,
     Wiring,
 )
+from .evidence import KeptFile, Pull, Reading, newest
 from .fills import Fill
 from .high_side import (
     FLOOR_ABOVE_CYLINDER_KPA,
@@ -149,6 +151,7 @@ __all__ = [
     "InLine",
     "InjectorPart",
     "InjectorSet",
+    "KeptFile",
     "Kind",
     "LiftStage",
     "Line",
@@ -161,6 +164,7 @@ __all__ = [
     "Pickup",
     "PortSetPart",
     "Problem",
+    "Pull",
     "PumpCurve",
     "PumpGroup",
     "PumpPart",
@@ -168,6 +172,7 @@ __all__ = [
     "RailPart",
     "RailTarget",
     "Rates",
+    "Reading",
     "Regulator",
     "RegulatorPart",
     "Restriction",
@@ -189,6 +194,7 @@ __all__ = [
     "capacity_at_100_kpa",
     "cold_start_rvp_kpa",
     "driveline_loss",
+    "driveline_share",
     "dump",
     "element_at",
     "expected_bsfc_kg_kwh",
@@ -197,6 +203,8 @@ __all__ = [
     "flow_at",
     "flow_at_400_kpa",
     "free_flow",
+    "logged_run",
+    "newest",
     "parts_of",
     "problems_of",
     "rated_at_300_kpa",

@@ -26,6 +26,7 @@ from .elements import (
     Tank,
     unique,
 )
+from .evidence import KeptFile, Pull, Reading, newest
 from .fills import Fill
 from .high_side import Auxiliary, Delivery, HighSide
 from .parts import Identifier, Model, Name, Text
@@ -280,6 +281,28 @@ class DesignRules(Model):
     cold_rvp_kpa: float = Field(66.0, ge=5, le=150, title="colder")
 
 
+def logged_run(build: "Build") -> MeasuredRun | None:
+    """The logged run demand is scaled from: the one typed, else the newest pull that counts with its duty; else None."""
+    if build.measured is not None:
+        return build.measured
+    pull = newest(one for one in build.pulls if one.duty_pct is not None)
+    if pull is None or pull.duty_pct is None:
+        return None
+    return MeasuredRun(
+        power_kw=pull.as_measured_kw,
+        rpm=pull.rpm,
+        injector_cc_min=pull.injector_cc_min,
+        injector_rated_kpa=pull.injector_rated_kpa,
+        differential_kpa=pull.differential_kpa,
+        duty_pct=pull.duty_pct,
+        dead_time_ms=pull.dead_time_ms,
+        ethanol_pct=pull.ethanol_pct,
+        fuel_temp_c=pull.fuel_temp_c,
+        base_fuel=pull.base_fuel,
+        squirts=pull.squirts,
+    )
+
+
 LEAST_KPA_ABS = 4.0  # an engine breathes something
 
 
@@ -297,6 +320,9 @@ class Build(Model):
     measured: MeasuredRun | None = None
     tolerances: Tolerances = Tolerances()
     fills: tuple[Fill, ...] = Field((), max_length=400)
+    readings: tuple[Reading, ...] = Field((), max_length=400)
+    pulls: tuple[Pull, ...] = Field((), max_length=200)
+    files: tuple[KeptFile, ...] = Field((), max_length=200)
     targets: tuple[Target, ...] = Field(min_length=1, max_length=12)
     options: tuple[Option, ...] = Field(min_length=1, max_length=8)
 
@@ -306,11 +332,17 @@ class Build(Model):
         unique("option", [option.id for option in self.options])
         unique("fuel", [fuel.id for fuel in self.fuels])
         unique("fill", [fill.id for fill in self.fills])
+        unique("reading", [one.id for one in self.readings])
+        unique("pull", [one.id for one in self.pulls])
+        unique("file", [one.id for one in self.files])
         known = {"gasoline", "methanol"} | {fuel.id for fuel in self.fuels}
         if {fuel.id for fuel in self.fuels} & {"gasoline", "methanol"}:
             raise ValueError("an added fuel cannot take the id of a built-in fuel")
         if self.measured is not None and self.measured.base_fuel not in known:
             raise ValueError(f"the logged run names an unknown base fuel {self.measured.base_fuel!r}")
+        for pull in self.pulls:
+            if pull.base_fuel not in known:
+                raise ValueError(f"a pull names an unknown base fuel {pull.base_fuel!r}")
         if self.car.barometer_kpa + self.engine.idle_manifold_kpa < LEAST_KPA_ABS:
             raise ValueError(
                 f"idle manifold pressure of {self.engine.idle_manifold_kpa:g} kPa is less than nothing at a barometer of "
@@ -328,7 +360,7 @@ class Build(Model):
                 raise ValueError(
                     f"target {target.name!r} peaks at {target.rpm:g} rpm, above the engine's {self.engine.max_rpm:g}"
                 )
-            if target.school == "measured" and self.measured is None:
+            if target.school == "measured" and logged_run(self) is None:
                 raise ValueError(f"target {target.name!r} is sized from a measured run, but none is entered")
         return self
 

@@ -2,6 +2,7 @@
 
 from ..physics import GASOLINE, KG_KWH_PER_LB_HPH, METHANOL, BaseFuel
 from .build import Build, Car, Engine, Target
+from .evidence import newest
 
 DRIVELINE_LOSS = {"FWD": 0.14, "RWD": 0.16, "AWD": 0.21}
 BSFC_LB_HPH = {"naturally aspirated": 0.50, "supercharged": 0.60, "turbocharged": 0.60}
@@ -14,8 +15,16 @@ COLDEST_C, COLD_CLASSES_C = 0.0, (20.0, 5.0, -5.0)
 
 
 def driveline_loss(car: Car) -> float:
-    """Loss fraction: measured when entered, otherwise by layout."""
+    """Loss fraction: as entered, otherwise by layout."""
     return DRIVELINE_LOSS[car.drivetrain] if car.loss_pct is None else car.loss_pct / 100.0
+
+
+def driveline_share(build: Build) -> float:
+    """Loss fraction: as entered, else by the newest pull with the dyno's own crank figure, else by layout."""
+    pull = newest(one for one in build.pulls if one.loss is not None)
+    if build.car.loss_pct is None and pull is not None and pull.loss is not None:
+        return pull.loss
+    return driveline_loss(build.car)
 
 
 def bsfc_kg_kwh(target: Target, engine: Engine) -> float:

@@ -1,9 +1,8 @@
 """The fill log: what was poured into the tank, and what was measured afterwards."""
 
-from datetime import date
+from pydantic import Field
 
-from pydantic import Field, field_validator
-
+from .days import Day
 from .parts import Identifier, Model
 
 
@@ -14,18 +13,8 @@ class Fill(Model):
     when_empty = {"measured_pct": "not measured"}
 
     id: Identifier
-    day: str = Field("", max_length=10, title="Day")
+    day: Day = Field("", title="Day")
     left_l: float = Field(ge=0, le=1000, title="Left in it")
     poured_l: float = Field(ge=0, le=1000, title="Poured")
     poured_pct: float = Field(ge=0, le=100, title="at ethanol")
     measured_pct: float | None = Field(None, ge=0, le=100, title="Measured after it")
-
-    @field_validator("day")
-    @classmethod
-    def _a_day(cls, text: str) -> str:
-        if text:
-            try:
-                date.fromisoformat(text)
-            except ValueError:
-                raise ValueError("a day is written 2026-05-31, or left empty") from None
-        return text

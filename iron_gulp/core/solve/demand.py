@@ -5,7 +5,16 @@ from typing import Any, Generic, TypeVar
 
 import numpy as np
 
-from ..model import EXPECTED_LAMBDA, Build, Target, base_fuel, bsfc_kg_kwh, driveline_loss, expected_bsfc_kg_kwh
+from ..model import (
+    EXPECTED_LAMBDA,
+    Build,
+    Target,
+    base_fuel,
+    bsfc_kg_kwh,
+    driveline_share,
+    expected_bsfc_kg_kwh,
+    logged_run,
+)
 from ..physics import (
     GASOLINE,
     Floats,
@@ -112,7 +121,7 @@ def targets_of(build: Build, target: Target) -> Targets:
     fuel, engine, rules = fuel_state(build, target), build.engine, build.rules
     return Targets(
         power_kw=array(target.power_kw),
-        loss=array(driveline_loss(build.car)),
+        loss=array(driveline_share(build)),
         at_crank=array(float(target.power_at == "crank")),
         bsfc_kg_kwh=array(bsfc_kg_kwh(target, engine)),
         credit=array(target.efficiency_credit_pct / 100.0),
@@ -151,12 +160,12 @@ def targets_of(build: Build, target: Target) -> Targets:
 
 def _logged_kg_s(build: Build, target: Target, fuel: FuelState) -> float:
     """Fuel of the logged run a kilowatt at the crank, brought to this fuel's heating value; NaN without one."""
-    run = build.measured
+    run = logged_run(build)
     if run is None:
         return float("nan")
     then = blend_state(base_fuel(build, run.base_fuel), run.ethanol_pct, run.fuel_temp_c)
     flow = inj.open_flow_kg_s(run.injector_cc_min, run.injector_rated_kpa, run.differential_kpa, then.density_kg_m3)
-    logged_crank = float(crank_power_kw(run.power_kw, driveline_loss(build.car)))
+    logged_crank = float(crank_power_kw(run.power_kw, driveline_share(build)))
     dead_share = run.squirts * run.dead_time_ms / inj.cycle_ms(run.rpm)
     lhv_ratio = then.lhv_mj_kg / fuel.lhv_mj_kg
     duty_share, count = run.duty_pct / 100.0, build.engine.cylinders

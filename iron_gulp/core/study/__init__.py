@@ -16,6 +16,19 @@ from .lap import Lap, surge_lap
 from .legs import legs
 from .loops import Loop, following, line_volume_m3, loops
 from .matched import Matched, matched
+from .measured import (
+    FuelTwice,
+    Use,
+    can_be_read,
+    entered_off,
+    fitted_part,
+    fuel_twice,
+    in_use,
+    logged_off,
+    measures,
+    rated_flow,
+    uses,
+)
 from .offered import end_rise_kpa, lift_rise_kpa, offered, working_kpa
 from .operating import Conditions, judge_at, of_target
 from .other_fuels import OnFuel, on_other_fuels
@@ -39,6 +52,7 @@ from .staging import (
 from .supply import stacked_supply
 from .sweeps import Sweep
 from .tank_log import PART_POINTS, InTank, tank_log
+from .uncertain import members
 
 __all__ = [
     "BLENDS",
@@ -62,6 +76,7 @@ __all__ = [
     "Corner",
     "Envelope",
     "Field",
+    "FuelTwice",
     "HighLimits",
     "InTank",
     "Lap",
@@ -79,27 +94,36 @@ __all__ = [
     "Stages",
     "Sweep",
     "Switch",
+    "Use",
     "Window",
     "Worth",
     "arrival",
     "at_both_ends",
     "bottle_test",
+    "can_be_read",
     "chances",
     "claim",
     "compare",
     "dead_time_over_volts",
     "duty_over_speed",
     "end_rise_kpa",
+    "entered_off",
     "envelope",
     "every_arrangement",
+    "fitted_part",
     "following",
+    "fuel_twice",
     "high_limits",
+    "in_use",
     "judge_at",
     "legs",
     "lift_rise_kpa",
     "line_volume_m3",
+    "logged_off",
     "loops",
     "matched",
+    "measures",
+    "members",
     "missing_stages",
     "neighbours",
     "of_target",
@@ -110,6 +134,7 @@ __all__ = [
     "permitted",
     "propose",
     "pull_gain",
+    "rated_flow",
     "runs_on",
     "size_window",
     "sprayed",
@@ -120,6 +145,7 @@ __all__ = [
     "sweeps",
     "switches",
     "tank_log",
+    "uses",
     "what_matters",
     "within_brackets",
     "working_kpa",

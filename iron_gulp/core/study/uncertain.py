@@ -14,6 +14,7 @@ from ..judge import Cases, case_of
 from ..model import Build, Option, Target, Tolerances, base_fuel
 from ..physics import Floats, Rows, blend, floats, join, mapped
 from ..solve import Group, Pipe, Systems
+from .measured import Use, uses
 
 INPUTS: tuple[str, ...] = tuple(Tolerances.model_fields)
 UNIFORM = ("pump_wear",)
@@ -57,14 +58,18 @@ def drawn(build: Build, option: Option, count: int, seed: int) -> dict[str, Floa
 
 @dataclass(frozen=True)
 class _Draws:
-    """Deviates scaled by their tolerances."""
+    """Deviates scaled by their tolerances, or by what was measured."""
 
     tolerances: Tolerances
     deviates: Deviates
+    uses: tuple[Use, ...] = ()
 
     def of(self, name: str) -> Floats:
         """How far each member is off, in the tolerance's own unit: shares, V, K, kPa. Wear is a loss, never a gain."""
-        spread, offset = getattr(self.tolerances, name).both
+        spread, offset = (np.full((len(self.deviates[name]), 1), one) for one in getattr(self.tolerances, name).both)
+        for use in self.uses:
+            if use.name == name and use.member < len(spread):
+                spread[use.member], offset[use.member] = use.spread, use.offset
         if name in UNIFORM:
             return floats(-spread * self.deviates[name] + offset)
         return floats(spread * self.deviates[name] + offset)
@@ -76,9 +81,11 @@ class _Draws:
 
 def uncertain_cases(build: Build, option: Option, targets: tuple[Target, ...], deviates: Deviates) -> Cases:
     """Every target with every draw, target by target: cases of shape (targets × draws,)."""
-    draws = _Draws(build.tolerances, deviates)
     count = next(one.shape[-1] for one in deviates.values())
-    return join([_one(build, option, target, draws, count) for target in targets])
+    tolerances = build.tolerances
+    return join(
+        [_one(build, option, one, _Draws(tolerances, deviates, uses(build, option, one)), count) for one in targets]
+    )
 
 
 def _one(build: Build, option: Option, target: Target, draws: _Draws, count: int) -> Cases:
@@ -139,9 +146,11 @@ def _fuel(build: Build, option: Option, target: Target, case: Cases, draws: _Dra
 def _engine(case: Cases, draws: _Draws) -> Cases:
     """Consumption and breathing, driveline loss, voltage."""
     burnt, one = draws.factor("consumption", 0), case.targets
+    logged = sum(use.offset for use in draws.uses if use.name == "consumption")  # of the fuel alone, not of breathing
+    burnt = floats(np.maximum(burnt - logged, LEAST))
     targets = replace(
         one,
-        bsfc_kg_kwh=floats(one.bsfc_kg_kwh * burnt),
+        bsfc_kg_kwh=floats(one.bsfc_kg_kwh * (burnt + logged)),
         ve=floats(one.ve * burnt),
         logged_kg_s=floats(one.logged_kg_s * burnt),
         loss=floats(np.clip(one.loss + draws.of("driveline")[0], 0.0, 0.8)),

@@ -28,7 +28,13 @@ PAGE_OF_PLACE = {
     **dict.fromkeys(("injectors", "carburettor", "rail", "calibration"), "injectors"),
     **dict.fromkeys(("regulator", "return_line", "return_passages", "return_entry", "return_cooler"), "regulator"),
 }
-PAGE_OF_BUILD = {"measured": "demand", "fuels": "fuel", "fills": "fuel", "tolerances": "chance"}
+PAGE_OF_BUILD = {
+    "measured": "demand",
+    "fuels": "fuel",
+    "fills": "fuel",
+    "tolerances": "chance",
+    **dict.fromkeys(("readings", "pulls", "files"), "evidence"),
+}
 PAGE_OF_TARGET = {**dict.fromkeys(("bsfc_kg_kwh", "efficiency_credit_pct", "school"), "demand"), "accel_g": "stage"}
 # Fields that pages lay out by themselves, outside their element's groups.
 LAID_OUT = (

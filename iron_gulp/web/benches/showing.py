@@ -17,6 +17,7 @@ NO_SHEET = (
     "ceilings",
     "chance",
     "values",
+    "evidence",
     "keep",
     "road",
 )  # first of all, not on paper, or worked out when looked at

@@ -6,12 +6,12 @@ from typing import Any
 from markupsafe import Markup
 
 from iron_gulp.core.model import (
-    DRIVELINE_LOSS,
     KINDS,
     EditError,
     Kind,
     Line,
     Part,
+    driveline_share,
     element_at,
     fitted,
     shelf_kind,
@@ -94,7 +94,7 @@ class Fields(Context):
         return found[spec.name]() if spec.name in found else spec.when_empty
 
     def _default_loss(self) -> str:
-        return f"{DRIVELINE_LOSS[self.build.car.drivetrain] * 100:.0f}"
+        return f"{driveline_share(self.build) * 100:.0f}"
 
     def _default_bsfc(self) -> str:
         return show(self.verdict.demand.gasoline_bsfc_kg_kwh, "bsfc_kg_kwh", self.units)[0]

@@ -22,5 +22,6 @@ def kept():
 
 @pytest.mark.parametrize("name", DEMOS)
 def test_no_figure_moved(kept, name):
-    now = json.loads(json.dumps(snapshot(demo(name))))
+    build = demo(name).model_copy(update={"pulls": ()})  # measured later than the figures were taken
+    now = json.loads(json.dumps(snapshot(build)))
     assert list(departures(kept[name], now, RELATIVE)) == []

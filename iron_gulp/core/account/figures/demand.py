@@ -1,6 +1,6 @@
 """Figures of fuel demand by the three schools."""
 
-from ...model import EXPECTED_LAMBDA, base_fuel, expected_bsfc_kg_kwh
+from ...model import EXPECTED_LAMBDA, base_fuel, expected_bsfc_kg_kwh, logged_run
 from ...physics import GASOLINE, blend
 from ...physics import demand as dem
 from ...physics import injectors as inj
@@ -76,7 +76,7 @@ def _air_kg_h(x: Values) -> float:
 
 
 def _measured(context: Context) -> Values:
-    run = context.build.measured
+    run = logged_run(context.build)
     if run is None:
         raise KeyError("no measured run is entered")
     then = blend(run.ethanol_pct / 100.0, run.fuel_temp_c, base_fuel(context.build, run.base_fuel))
