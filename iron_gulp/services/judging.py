@@ -10,13 +10,13 @@ from iron_gulp.core.account import Explanation, explain, plain
 from iron_gulp.core.advise import Finding, Plan, put_right
 from iron_gulp.core.judge import TargetVerdict, judge_all, worst
 from iron_gulp.core.model import STATIONS, Build, Option, station_of
-from iron_gulp.core.study import SizeWindow, size_window
+from iron_gulp.core.study import IdlePulse, SizeWindow, idle_pulses, size_window
 from iron_gulp.formats.build_file import read, write
 from iron_gulp.shelf import Shelf
 from iron_gulp.storage import BuildRepository, Stored
 
 # Raised whenever the same build may be judged otherwise than before: stored verdicts of another number are made anew.
-PHYSICS = 5
+PHYSICS = 6
 
 
 @dataclass(frozen=True)
@@ -146,6 +146,11 @@ class Judging:
         if bench.option.injectors is None or bench.option.mode == "direct only":
             return None
         return size_window(bench.build, bench.option, self._shelf_of.shelf.catalogue)
+
+    @staticmethod
+    def idle_pulses(bench: Bench) -> tuple[IdlePulse, ...]:
+        """Idle pulses of every target on the option on the bench, cold and hot; none without port injectors."""
+        return idle_pulses(bench.build, bench.option)
 
     def put_right(self, bench: Bench) -> Plan:
         """What clears the stops and checks of the option on the bench."""

@@ -31,6 +31,8 @@ from iron_gulp.core.model import (
 from iron_gulp.core.physics import awg_mm2
 from iron_gulp.shelf import Shelf
 
+from .dead_times import fewer_dead_times, more_dead_times
+
 # A real circuit: joints, warm copper, a fuse the wire carries.
 NEW_CIRCUIT = Wiring(loop_m=6.0, area_mm2=6.0, connectors_mohm=15.0, copper_temp_c=40.0, fuse_a=25.0)
 NEW_CIRCUIT_BY_GAUGE = NEW_CIRCUIT.model_copy(update={"area_mm2": awg_mm2(8)})
@@ -136,6 +138,8 @@ def added_to_option(shelf: Shelf, option: dict[str, Any], what: str) -> list[tup
         return [(what, [*rows, copy_of({**last, "id": "", "ethanol_pct": _next_blend(last, rows)}, "b", rows)])]
     if what.startswith("pumps/") and what.endswith("/part/curves"):
         return [(what, [*_inside(option, what), _curve_below(_inside(option, what))])]
+    if what.endswith("/dead_more_kpa"):
+        return more_dead_times(option, what.removesuffix("/dead_more_kpa"))
     if what.endswith("/fittings"):
         fittings = _inside(option, what)
         taken = [one["id"] for one in fittings]
@@ -205,6 +209,8 @@ def _plain_type(annotation: Any) -> Any:
 
 def removed_from_option(option: dict[str, Any], place: str) -> list[tuple[str, Any]] | None:
     """Edits that take a split or one of its branches away, rails counted along; None for something else."""
+    if "/dead_more_kpa/" in place:
+        return fewer_dead_times(option, place)
     if place == "split":
         return [("split", None), ("rail/count", 1)]
     if place.startswith("high_side") or place == "injectors":

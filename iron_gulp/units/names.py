@@ -46,6 +46,7 @@ _BY_SUFFIX: dict[str, Quantity] = {
     "deg": Quantity("", "°", "°", 0),
     "cc": Quantity("", "cm³", "cm³", 2),
     "mpa": Quantity("", "MPa", "MPa", 0),
+    "ohm": Quantity("", "Ω", "Ω", 1),
     "mohm": Quantity("", "mΩ", "mΩ", 1),
     "rpm": Quantity("", "rpm", "rpm", 0, True),
     "pct_per_kpa": Quantity("", "%/kPa", "%/kPa", 3),
@@ -68,6 +69,7 @@ _BY_SUFFIX: dict[str, Quantity] = {
     "w_k": Quantity("", "W/K", "W/K", 1),
     "k_h": Quantity("", "K/h", "K/h", 1),
     "kj_kg_k": Quantity("", "kJ/(kg K)", "kJ/(kg K)", 2),
+    "mg": Quantity("", "mg", "mg", 2),
     "g": Quantity("", "g", "g", 2),
     "hz": Quantity("", "Hz", "Hz", 1),
 }

@@ -74,3 +74,33 @@ def test_a_second_set_is_added_shown_and_taken_away(client, workshop, curlew):
     assert "Second injectors" in client.get(f"/builds/{curlew}/draw").text
     soup(client.post(f"/builds/{curlew}/remove", data={**form, "base": base(), "path": where}))
     assert workshop.judging.bench(curlew).option.injectors.second is None
+
+
+def test_a_pressure_of_dead_times_is_added_typed_and_removed(client, workshop, curlew):
+    bench = workshop.judging.bench(curlew)
+    place = f"options/{bench.option.id}/injectors/part"
+
+    def post(address, status=200, **data):
+        form = {"page": "injectors", "option": bench.option.id, "target": bench.verdict.target.id}
+        number = workshop.judging.bench(curlew).stored.number
+        answer = client.post(f"/builds/{curlew}/{address}", data={**form, "base": number, **data})
+        assert answer.status_code == status, answer.text[:300]
+        return BeautifulSoup(answer.text, "html.parser")
+
+    wide = len(bench.option.injectors.part.dead_time_v)
+    for _ in range(2):
+        page = post("add", what="injectors/part/dead_more_kpa")
+    assert len(page.select(".dead-table tbody tr")[0].select("td")) == 4
+    part = workshop.judging.bench(curlew).option.injectors.part
+    assert part.dead_more_kpa == (400.0, 500.0)
+    post("edit", path=f"{place}/dead_more_ms/{wide + 1}", value="2.1")
+    refused = post("edit", 422, path=f"{place}/dead_more_kpa/1", value="400 kPa")
+    assert "stands twice" in refused.text
+    post("remove", path=f"{place}/dead_more_kpa/0")
+    part = workshop.judging.bench(curlew).option.injectors.part
+    assert part.dead_more_kpa == (500.0,)
+    assert part.dead_more_ms[1] == 2.1
+    for wrong in ("9", "x", "-1"):
+        post("remove", 422, path=f"{place}/dead_more_kpa/{wrong}")
+    pulses = BeautifulSoup(client.get(f"/builds/{curlew}/injectors/idle").text, "html.parser")
+    assert len(pulses.select("tbody tr")) == len(bench.build.targets)

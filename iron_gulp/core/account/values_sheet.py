@@ -120,13 +120,13 @@ def _dead_times(option: Option, verdicts: Sequence[TargetVerdict]) -> Iterator[S
     base = option.regulator.base_kpa
     pressures = sorted({base, *(round(float(one.points.hydraulics.differential_kpa[PEAK]), -1) for one in verdicts)})
     pressures = [one for one in pressures if one > 0] or [base]
-    if part.dead_time_ms_per_100_kpa == 0:
+    if part.dead_more_kpa:
+        pressures = sorted({*pressures, *part.dead_rows[0]})
+    elif part.dead_time_ms_per_100_kpa == 0:
         pressures = [base]
     for kpa in pressures:
         for volts in VOLTS:
-            found = inj.dead_time_ms(
-                part.dead_time_v, part.dead_time_ms, volts, kpa, part.dead_time_at_kpa, part.dead_time_ms_per_100_kpa
-            )
+            found = part.dead_ms_at(volts, kpa)
             name = f"port_dead_time_{volts:g}v_{kpa:.0f}kpa_ms".replace(".", "_")
             label = f"{volts:g} V" if len(pressures) == 1 else f"{volts:g} V, {kpa:.0f} kPa across"
             yield SheetRow(name, label, float(found), "idle, and every short pulse", "estimate")
@@ -143,7 +143,7 @@ def _second(build: Build, option: Option, verdicts: Sequence[TargetVerdict]) -> 
     yield SheetRow("second_joins_pct", "Joins above a duty of the first", second.joins_pct, again)
     yield SheetRow("second_smallest_pulse_ms", "Smallest repeatable pulse", part.smallest_pulse_ms, again, "estimate")
     for volts in VOLTS:
-        found = inj.dead_time_ms(part.dead_time_v, part.dead_time_ms, volts)
+        found = part.dead_ms_at(volts, option.regulator.base_kpa)
         name = f"second_dead_time_{volts:g}v_ms".replace(".", "_")
         yield SheetRow(name, f"Dead time at {volts:g} V", float(found), again, "estimate")
     worst = max(verdicts, key=lambda one: 0.0 if one.points.second is None else float(one.points.second.step[PEAK]))

@@ -4,7 +4,6 @@ from collections.abc import Iterator, Sequence
 from itertools import islice
 
 from ..model import Edit, InjectorPart, rated_at_300_kpa
-from ..physics import dead_time_ms
 from ..solve import IDLE, PEAK
 from .base import Context, Finding, Remedy, highest, names
 
@@ -57,7 +56,7 @@ def _enough(context: Context, load: float) -> Iterator[Remedy]:
 
 def told_dead_ms(part: InjectorPart) -> float:
     """Dead time a controller is told of an injector: at 13.5 V and the part's own pressure, ms."""
-    return float(dead_time_ms(part.dead_time_v, part.dead_time_ms, CHECK_VOLTAGE_V))
+    return float(part.dead_ms_at(CHECK_VOLTAGE_V, part.dead_time_at_kpa))
 
 
 def told(context: Context, part: InjectorPart) -> tuple[Edit, ...]:

@@ -18,6 +18,7 @@ from . import (
     evidence,
     filling,
     high_pumps,
+    injector_fit,
     injectors,
     lines,
     pumps,
@@ -50,6 +51,7 @@ RULES: tuple[Rule, ...] = (
     *high_pumps.RULES,
     *direct_injection.RULES,
     *injectors.RULES,
+    *injector_fit.RULES,
     *calibration.RULES,
     *carburettor.RULES,
     *regulator.RULES,
@@ -75,6 +77,7 @@ NOTING: frozenset[Rule] = frozenset(
         staging.two_controllers,
         lines.feed_large,
         injectors.larger_than_needed,
+        injector_fit.streams,
         carburettor.deadhead_drift,
         regulator.back_pressure,
     }

@@ -218,10 +218,17 @@ def throttling_passage(context: Context) -> Iterator[Finding]:
     )
 
 
+def _injector_um(context: Context) -> float:
+    """The finest filter that injectors fitted ask for, µm; the rule of thumb where they do not say."""
+    port = context.option.injectors
+    told = () if port is None else (port.part.filter_um, None if port.second is None else port.second.part.filter_um)
+    return min((one for one in told if one is not None), default=INJECTOR_UM)
+
+
 def filter_grade(context: Context) -> Iterator[Finding]:
     """The filter after the pumps is missing, or too coarse for the injectors."""
     fitted, bowl = context.option.filter, context.option.carburettor
-    wanted_um = INJECTOR_UM if bowl is None else CARBURETTOR_UM
+    wanted_um = _injector_um(context) if bowl is None else CARBURETTOR_UM
     if fitted is not None and fitted.part.grade_um <= wanted_um * 1.5:
         return
     passing = max(float(v.points.hydraulics.supply_m3_s.max()) for v in context.verdicts) / M3_S_PER_L_H

@@ -17,7 +17,7 @@ def passes_kg_s(meter: Meter, targets: Targets, across_kpa: Floats) -> Floats:
         first = passes_kg_s(replace(meter, second=None), targets, across_kpa)
         return floats(first + passes_kg_s(meter.second.set, targets, across_kpa))
     opened = inj.open_flow_kg_s(meter.rated_cc_min, meter.rated_kpa, across_kpa, targets.density_kg_m3)
-    dead = inj.dead_time_shifted_ms(meter.dead_ms, across_kpa, meter.dead_at_kpa, meter.dead_ms_per_100_kpa)
+    dead = meter.dead_at_ms(across_kpa)
     return inj.flow_at_duty_kg_s(opened, meter.count, targets.rpm, floats(dead * meter.squirts), targets.duty_limit)
 
 

@@ -48,6 +48,7 @@ from .high_side import (
     HighSide,
     RailTarget,
 )
+from .injector_parts import InjectorPart, PortSetPart, smallest_by_size
 from .makeup import (
     BOUNDS,
     BY_PATH,
@@ -83,17 +84,14 @@ from .parts import (
     Efficiency,
     FilterPart,
     HighPumpPart,
-    InjectorPart,
     LinePart,
     Model,
     Part,
-    PortSetPart,
     PumpCurve,
     PumpPart,
     RailPart,
     RegulatorPart,
     SensorPart,
-    smallest_by_size,
 )
 from .rates import GENERIC_RATES, Rates
 from .sensors import EthanolSensor, Sensor

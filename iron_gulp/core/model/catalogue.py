@@ -6,15 +6,14 @@ from math import log, pi
 from typing import Any
 
 from ..physics import PumpTable, relief_share
+from .injector_parts import InjectorPart, PortSetPart
 from .memory import remembered
 from .parts import (
     DirectInjectorPart,
     FilterPart,
     HighPumpPart,
-    InjectorPart,
     LinePart,
     Part,
-    PortSetPart,
     PumpPart,
     RailPart,
     RegulatorPart,

@@ -6,17 +6,8 @@ from typing import Literal, Protocol, Self
 from pydantic import Field, field_validator, model_validator
 
 from ..physics import FittingKind
-from .parts import (
-    FilterPart,
-    Identifier,
-    InjectorPart,
-    LinePart,
-    Model,
-    Name,
-    PumpPart,
-    RailPart,
-    RegulatorPart,
-)
+from .injector_parts import InjectorPart
+from .parts import FilterPart, Identifier, LinePart, Model, Name, PumpPart, RailPart, RegulatorPart
 
 
 def unique(kind: str, ids: list[str]) -> None:
@@ -307,7 +298,8 @@ class SecondSet(Model):
 class InjectorSet(Model):
     """The injectors of a build, all alike, and a second set that may stand beside them."""
 
-    when_empty = {"lowest_kpa": "not said"}
+    when_empty = dict.fromkeys(("lowest_kpa", "room_mm", "intake_valves"), "not said")
+    in_groups = {"Room in the head": ("room_mm", "intake_valves")}
 
     part: InjectorPart
     count: int | None = Field(None, ge=1, le=48, title="Count")
@@ -316,6 +308,8 @@ class InjectorSet(Model):
         "into each port", "into a shared plenum", "above the throttle", "above the throttle, blown through"
     ] = Field("into each port", title="Spray")
     lowest_kpa: float | None = Field(None, ge=5, le=1500, title="Lowest rail pressure accepted")
+    room_mm: float | None = Field(None, ge=20, le=150, title="From rail to port")
+    intake_valves: int | None = Field(None, ge=1, le=4, title="Intake valves a cylinder")
     measured_flows: str = Field("", max_length=400, title="Measured one by one, in cylinder order")
     second: SecondSet | None = None
 
@@ -382,7 +376,7 @@ class Calibration(Model):
     """What the engine controller was told; empty where nobody has looked. Compared with what is fitted."""
 
     in_groups = {
-        "Injectors": ("injector_cc_min", "injector_at_kpa", "dead_time_ms"),
+        "Injectors": ("injector_cc_min", "injector_at_kpa", "dead_time_ms", "driver"),
         "Fuel": ("blend",),
         "Engine": ("map_range_kpa_abs",),
         "Pumps": ("pump_controller",),
@@ -392,6 +386,9 @@ class Calibration(Model):
     injector_cc_min: float | None = Field(None, ge=20, le=20000, title="Injector flow")
     injector_at_kpa: float = Field(300.0, ge=50, le=2000, title="entered for")
     dead_time_ms: float | None = Field(None, ge=0, le=10, title="Dead time at 13.5 V")
+    driver: Literal["not said", "saturated", "saturated, with resistors", "peak and hold"] = Field(
+        "not said", title="Injector driver"
+    )
     blend: Literal["measured by a sensor", "entered by hand"] = Field("measured by a sensor", title="Ethanol content")
     pump_controller: Literal["none fitted", "set for these pumps", "as it came, or set for others"] = Field(
         "none fitted", title="Pump controller"

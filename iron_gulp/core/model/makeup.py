@@ -11,14 +11,13 @@ from typing import Any, Literal, NamedTuple
 from .build import Option
 from .edits import Edit
 from .elements import Restriction
+from .injector_parts import InjectorPart, PortSetPart
 from .parts import (
     DirectInjectorPart,
     FilterPart,
     HighPumpPart,
-    InjectorPart,
     LinePart,
     Part,
-    PortSetPart,
     PumpPart,
     RailPart,
     RegulatorPart,

@@ -10,7 +10,7 @@ from typing import Annotated, ClassVar, Literal, Self
 
 from pydantic import BaseModel, ConfigDict, Field, model_validator
 
-from ..physics import TEST_FLUID_KG_M3, PumpTable
+from ..physics import PumpTable
 
 Identifier = Annotated[str, Field(pattern=r"^[a-z0-9][a-z0-9-]{0,31}$")]
 Name = Annotated[str, Field(min_length=1, max_length=80)]
@@ -106,104 +106,12 @@ class PumpPart(Part):
         return [curve.table(self.kind, self.dropout_v) for curve in self.curves]
 
 
-# Smallest repeatable pulse without dead time, ms, up to a rated flow (cc/min at 300 kPa), and above all of them.
-SMALLEST_PULSES, LARGEST_PULSE_MS = ((630.0, 0.35), (1250.0, 0.45), (1600.0, 0.55)), 0.70
-
-
-def smallest_by_size(cc_min: float) -> float:
-    """Smallest repeatable pulse without dead time of an injector of a size (cc/min of n-heptane at 300 kPa), ms."""
-    return next((pulse for most, pulse in SMALLEST_PULSES if cc_min <= most), LARGEST_PULSE_MS)
-
-
-# Fluids injectors are rated on: SAE J1832; gasoline at 20 °C; calibration fluid after ISO 4113. Unsaid counts as J1832.
-RATING_FLUIDS_KG_M3 = {
-    "n-heptane": TEST_FLUID_KG_M3,
-    "gasoline": 741.0,
-    "calibration fluid": 825.0,
-    "not said": TEST_FLUID_KG_M3,
-}
-
-
-class InjectorPart(Part):
-    """An injector as published."""
-
-    in_groups = {"Dead times": ("dead_time_at_kpa", "dead_time_ms_per_100_kpa")}
-    when_empty = {"min_pulse_ms": "by size"}
-
-    rated_flow_cc_min: float = Field(ge=20, le=20000, title="Rated flow")
-    rated_pressure_kpa: float = Field(300.0, ge=50, le=2000, title="Rated at")
-    rated_on: Literal["n-heptane", "gasoline", "calibration fluid", "not said"] = Field("n-heptane", title="Rated on")
-    dead_time_v: tuple[Annotated[float, Field(ge=4, le=32)], ...] = Field(min_length=1, max_length=16)
-    dead_time_ms: tuple[Annotated[float, Field(ge=0, le=10)], ...] = Field(min_length=1, max_length=16)
-    dead_time_at_kpa: float = Field(300.0, ge=50, le=2000, title="measured at")
-    dead_time_ms_per_100_kpa: float = Field(0.0, ge=-1, le=2, title="change")
-    min_pulse_ms: float | None = Field(None, ge=0.05, le=10, title="Smallest pulse")
-    max_pressure_kpa: float = Field(700.0, ge=100, le=3000, title="Opens against")
-
-    @property
-    def heptane_cc_min(self) -> float:
-        """The rating as volume flow of n-heptane: an orifice passes mass with the root of the fluid's density."""
-        return float(self.rated_flow_cc_min * (RATING_FLUIDS_KG_M3[self.rated_on] / TEST_FLUID_KG_M3) ** 0.5)
-
-    @property
-    def smallest_pulse_ms(self) -> float:
-        """Smallest repeatable pulse without dead time, ms: as published, else by size at 300 kPa (class figures)."""
-        if self.min_pulse_ms is not None:
-            return self.min_pulse_ms
-        return smallest_by_size(self.heptane_cc_min * (300.0 / self.rated_pressure_kpa) ** 0.5)
-
-    @model_validator(mode="after")
-    def _consistent(self) -> Self:
-        if len(self.dead_time_v) != len(self.dead_time_ms):
-            raise ValueError("dead times need one value for each voltage")
-        if any(b <= a for a, b in zip(self.dead_time_v, self.dead_time_v[1:], strict=False)):
-            raise ValueError("dead-time voltages must rise from point to point")
-        return self
-
-
 class RailPart(Part):
     """A port rail as sold."""
 
     name: Name = Field("Rail", title="Description")
     bore_mm: float = Field(14.0, ge=2, le=60, title="Rail bore")
     length_m: float = Field(0.45, ge=0.02, le=5, title="Rail length")
-
-
-class PortSetPart(Part):
-    """A port rail set as sold: rails with bungs and mounts, and injectors for every cylinder. The price is the set's."""
-
-    in_groups = {"Dead times": ("dead_time_at_kpa",)}
-
-    name: Name = Field("Port rail set", title="Description")
-    rails: int = Field(1, ge=1, le=4, title="Rails")
-    bore_mm: float = Field(14.0, ge=3, le=40, title="Bore")
-    length_m: float = Field(0.4, ge=0.05, le=3, title="Length")
-    rated_flow_cc_min: float = Field(ge=20, le=20000, title="Injectors, rated flow")
-    rated_pressure_kpa: float = Field(300.0, ge=50, le=2000, title="Rated at")
-    dead_time_v: tuple[Annotated[float, Field(ge=4, le=32)], ...] = Field((14.0,), min_length=1, max_length=16)
-    dead_time_ms: tuple[Annotated[float, Field(ge=0, le=10)], ...] = Field((0.9,), min_length=1, max_length=16)
-    dead_time_at_kpa: float = Field(300.0, ge=50, le=2000, title="measured at")
-    max_pressure_kpa: float = Field(700.0, ge=100, le=3000, title="Opens against")
-
-    @model_validator(mode="after")
-    def _injectors_of_it(self) -> Self:
-        self.injector()
-        return self
-
-    def injector(self) -> InjectorPart:
-        """One of its injectors; it has no price of its own."""
-        return InjectorPart(
-            name=f"Port injector of a set, {self.rated_flow_cc_min:g} cc/min at {self.rated_pressure_kpa:g} kPa",
-            provenance=self.provenance,
-            alcohol_ok=self.alcohol_ok,
-            price=None if self.price is None else 0.0,
-            rated_flow_cc_min=self.rated_flow_cc_min,
-            rated_pressure_kpa=self.rated_pressure_kpa,
-            dead_time_v=self.dead_time_v,
-            dead_time_ms=self.dead_time_ms,
-            dead_time_at_kpa=self.dead_time_at_kpa,
-            max_pressure_kpa=self.max_pressure_kpa,
-        )
 
 
 PRESSURES = ("manifold pressure", "low rail pressure", "direct rail pressure")

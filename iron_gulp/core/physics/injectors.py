@@ -51,6 +51,30 @@ def dead_time_shifted_ms(base_ms: Number, differential_kpa: Number, table_kpa: N
     return floats(np.maximum(floats(base_ms) + shift, 0.0))
 
 
+def dead_time_bent_ms(
+    base_ms: Number, differential_kpa: Number, table_kpa: Number, ms_per_100_kpa: Number, cuts_kpa: Floats, bends: Floats
+) -> Floats:
+    """Dead time of a two-way table at a differential pressure, ms; never negative.
+
+    `base_ms` is the table's at `table_kpa` and the voltage. Pressures of its rows are `cuts_kpa` (rows, systems), where
+    the slope changes by `bends` [ms/kPa]; held at its ends. Without rows the change a hundred kPa counts. Shapes
+    broadcast, systems last.
+    """
+    shifted = dead_time_shifted_ms(base_ms, differential_kpa, table_kpa, ms_per_100_kpa)
+    if not len(cuts_kpa):
+        return shifted
+    across = np.maximum(floats(differential_kpa), 0.0)
+    for cut, bend in zip(cuts_kpa, bends, strict=True):
+        shifted = shifted + bend * (np.maximum(across - cut, 0.0) - np.maximum(floats(table_kpa) - cut, 0.0))
+    return floats(np.maximum(shifted, 0.0))
+
+
+def bends_between(rows_kpa: Floats, rows_ms: Floats) -> Floats:
+    """Changes of slope [ms/kPa] of a line through rising rows, level beyond its ends; of shape (rows,)."""
+    slopes = np.diff(rows_ms) / np.diff(rows_kpa)
+    return floats(np.diff(np.concatenate([[0.0], slopes, [0.0]])))
+
+
 def effective_pulse_ms(fuel_kg_s: Number, count: Number, rpm: Number, open_kg_s: Number) -> Floats:
     """Open time each injector needs per cycle, without dead time; infinite when the injector cannot flow."""
     per_cycle_kg = floats(fuel_kg_s) / floats(count) * 120.0 / floats(rpm)

@@ -38,6 +38,7 @@ from .systems import (
     without_groups,
 )
 from .target import (
+    DEAD_TIME_ERROR,
     IDLE,
     PEAK,
     Meter,
@@ -70,6 +71,7 @@ from .wiring import (
 __all__ = [
     "AIR_SCHOOL",
     "COLD_PLACE",
+    "DEAD_TIME_ERROR",
     "GROUND_MOHM",
     "IDLE",
     "PEAK",

@@ -21,7 +21,10 @@ DEAD_TIME_ERROR = 0.05  # how far off the dead time of a set may be (physics §8
 
 @dataclass(frozen=True)
 class Meter:
-    """Injectors on a target's voltage, each array of shape (systems,); dead times at the parts' own pressure."""
+    """Injectors on a target's voltage, each array of shape (systems,); dead times at the parts' own pressure.
+
+    A two-way table's pressures and changes of slope are of shape (rows, systems); no rows where there is one pressure.
+    """
 
     rated_cc_min: Floats
     rated_kpa: Floats
@@ -29,9 +32,22 @@ class Meter:
     dead_ms: Floats
     dead_at_kpa: Floats
     dead_ms_per_100_kpa: Floats
+    dead_cuts_kpa: Floats
+    dead_bends: Floats
     min_pulse_ms: Floats
     squirts: Floats
     second: "SecondMeter | None" = None
+
+    def dead_at_ms(self, differential_kpa: Floats) -> Floats:
+        """Dead time at a differential pressure, ms; shapes broadcast, systems last."""
+        return inj.dead_time_bent_ms(
+            self.dead_ms,
+            differential_kpa,
+            self.dead_at_kpa,
+            self.dead_ms_per_100_kpa,
+            self.dead_cuts_kpa,
+            self.dead_bends,
+        )
 
 
 @dataclass(frozen=True)
@@ -130,6 +146,7 @@ def _port_of(build: Build, option: Option, target: Target) -> Meter | None:
 
 
 def _meter(part: InjectorPart, count: int, squirts: int, target: Target, second: SecondMeter | None) -> Meter:
+    cuts, bends = part.dead_rows_at(target.supply_v)
     return Meter(
         array(part.heptane_cc_min),
         array(part.rated_pressure_kpa),
@@ -137,6 +154,8 @@ def _meter(part: InjectorPart, count: int, squirts: int, target: Target, second:
         array(float(np.interp(target.supply_v, part.dead_time_v, part.dead_time_ms))),
         array(part.dead_time_at_kpa),
         array(part.dead_time_ms_per_100_kpa),
+        cuts[:, None],
+        bends[:, None],
         array(part.smallest_pulse_ms),
         array(squirts),
         second,
@@ -218,7 +237,7 @@ def _second_at(
 def _dead_ms(meter: Meter | None, differential_kpa: Floats) -> Floats:
     if meter is None:
         return floats(np.zeros_like(differential_kpa))
-    return inj.dead_time_shifted_ms(meter.dead_ms, differential_kpa, meter.dead_at_kpa, meter.dead_ms_per_100_kpa)
+    return meter.dead_at_ms(differential_kpa)
 
 
 def _at_floats(systems: Systems, manifold_kpa: Floats) -> Floats:

@@ -11,6 +11,7 @@ from .comparing import Comparison, compare
 from .corners import Corner, worst_corners
 from .envelope import BLENDS, Axis, Envelope, Permitted, Worth, envelope, passed, permitted, runs_on, worth
 from .high_limits import HighLimits, high_limits
+from .idle_pulses import IdlePulse, idle_pulses
 from .injector_charts import dead_time_over_volts, duty_over_speed
 from .lap import Lap, surge_lap
 from .legs import legs
@@ -78,6 +79,7 @@ __all__ = [
     "Field",
     "FuelTwice",
     "HighLimits",
+    "IdlePulse",
     "InTank",
     "Lap",
     "Loop",
@@ -114,6 +116,7 @@ __all__ = [
     "following",
     "fuel_twice",
     "high_limits",
+    "idle_pulses",
     "in_use",
     "judge_at",
     "legs",

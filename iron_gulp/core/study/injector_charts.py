@@ -4,8 +4,7 @@ import numpy as np
 
 from ..judge import TargetVerdict
 from ..model import Build
-from ..physics import Floats, floats
-from ..physics import injectors as inj
+from ..physics import floats
 from ..solve import PEAK, solve_points
 from .sweeps import Series, Sweep
 
@@ -49,14 +48,9 @@ def dead_time_over_volts(build: Build, verdict: TargetVerdict) -> Sweep:
     part, across = fitted.part, verdict.points.hydraulics.differential_kpa
     volts = floats(np.linspace(min(8.0, *part.dead_time_v), max(15.0, *part.dead_time_v), PLACES))
 
-    def at(kpa: float) -> Floats:
-        return inj.dead_time_ms(
-            part.dead_time_v, part.dead_time_ms, volts, kpa, part.dead_time_at_kpa, part.dead_time_ms_per_100_kpa
-        )
-
-    series = [Series("As published", volts, at(part.dead_time_at_kpa), "other")]
-    if part.dead_time_ms_per_100_kpa:
-        series.append(Series("At the peak's pressure", volts, at(float(across[PEAK])), "main"))
+    series = [Series("As published", volts, part.dead_ms_at(volts, part.dead_time_at_kpa), "other")]
+    if part.dead_time_ms_per_100_kpa or part.dead_more_kpa:
+        series.append(Series("At the peak's pressure", volts, part.dead_ms_at(volts, float(across[PEAK])), "main"))
     here = float(verdict.points.dead_ms[PEAK])
     series.append(Series("This target", floats([verdict.target.supply_v]), floats([here]), "point"))
     return Sweep("Dead time over voltage", "Voltage", "supply_v", "Dead time", "dead_ms", tuple(series))

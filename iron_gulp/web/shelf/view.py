@@ -20,6 +20,8 @@ LABELS = {
     "current_a": "Currents, A",
     "dead_time_v": "Dead-time voltages, V (8; 10; 12 …)",
     "dead_time_ms": "Dead times, ms",
+    "dead_more_kpa": "Further pressures of dead times, kPa (400; 500 …)",
+    "dead_more_ms": "Dead times there, ms, pressure by pressure",
 }
 SHOWN = {
     "pumps": ("kind",),

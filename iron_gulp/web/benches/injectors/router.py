@@ -8,6 +8,7 @@ from fastapi import APIRouter, HTTPException, Request, Response
 from ...parts.rendering import page, units_of, workshop_of
 from ...parts.types import BuildId
 from ..showing import piece
+from .pulses import pulse_rows
 from .window import size_rows, window_picture, window_sentence
 
 router = APIRouter(prefix="/builds/{build_id}/injectors")
@@ -28,6 +29,16 @@ def window(request: Request, build_id: BuildId, option: str | None = None, targe
         rows=size_rows(found),
         units=units,
     )
+
+
+@router.get("/idle")
+def idle(request: Request, build_id: BuildId, option: str | None = None, target: str | None = None) -> Response:
+    """Idle pulses of every target, cold and hot."""
+    workshop, units = workshop_of(request), units_of(request)
+    found = workshop.judging.idle_pulses(workshop.judging.bench(build_id, option, target))
+    if not found:
+        return Response(status_code=204)
+    return page(request, "injectors/idle.html", rows=pulse_rows(found, units), units=units)
 
 
 @router.get("/set.csv")

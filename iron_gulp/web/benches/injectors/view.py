@@ -4,6 +4,7 @@ from functools import cached_property
 
 from markupsafe import Markup
 
+from iron_gulp.core.model import InjectorPart
 from iron_gulp.core.physics import M3_S_PER_L_H
 from iron_gulp.core.solve import injector_count
 from iron_gulp.core.study import Matched, dead_time_over_volts, duty_over_speed, matched, sweeps
@@ -64,6 +65,11 @@ class View(Page):
         own["flow_l_h"] = rounded(max(flow, 1.0))
         every = {**INJECTOR_CALCULATORS, "claim": CLAIM}
         return [answered(key, one, {}, self.units, own) for key, one in every.items()]
+
+    @staticmethod
+    def cell(part: InjectorPart, column: int, row: int) -> int:
+        """Where a further pressure's dead time at a voltage stands in the table as kept."""
+        return column * len(part.dead_time_v) + row
 
     @cached_property
     def matched(self) -> Matched | None:
