@@ -119,6 +119,7 @@ CASES = {
     "injector-streams": direct("Naturally aspirated six", 14),
     "injector-height": direct("Naturally aspirated six", 15),
     "spray-poor": direct("Naturally aspirated six", 16),
+    "table-parts": direct("Naturally aspirated six", 17),
     "sensor-place": direct("Naturally aspirated six", 6),
     "ethanol-flow": direct("Mild triple", -3),
     "ethanol-place": direct("Mild triple", -2),

@@ -84,3 +84,38 @@ def test_given_out_and_then_changed(client, workshop, curlew):
     assert "Base pressure" in changed.text
     assert "350" in changed.text
     assert client.post(f"/builds/{curlew}/values/issue", data={**form, "base": 999}).status_code == 404
+
+
+def test_a_pasted_table_replaces_what_was_assumed_and_is_refused_at_its_cell(client, workshop, curlew):
+    bench = workshop.judging.bench(curlew)
+
+    def post(address, status=200, **data):
+        form = {"page": "values", "option": bench.option.id, "target": bench.verdict.target.id}
+        number = workshop.judging.bench(curlew).stored.number
+        answer = client.post(f"/builds/{curlew}/{address}", data={**form, "base": number, **data})
+        assert answer.status_code == status, answer.text[:300]
+        return BeautifulSoup(answer.text, "html.parser")
+
+    text = "\t2000\t5000\t7500\n40\t1.0\t1.0\t1.0\n200\t0.84\t0.82\t0.82\n320\t0.80\t0.78\t0.78\n"
+    page = post("values/table", text=text, what="mixture")
+    build = workshop.judging.bench(curlew).build
+    for target in build.targets:
+        assert target.lambda_ == round(float(build.tables[0].at(target.rpm, target.boost_kpa)), 4)
+    assert "3 × 3 cells" in page.text
+    grid = BeautifulSoup(client.get(f"/builds/{curlew}/values/table/{build.tables[0].id}").text, "html.parser")
+    assert len(grid.select("tbody td")) == 9
+    assert grid.select_one("tbody th").text.split()[0] == "219"
+    faulty = text.replace("0.82", "12.1", 1)
+    refused = post("values/table", 422, text=faulty, what="mixture")
+    assert "row 3, column 3" in refused.select_one(".field-error").text
+    assert refused.select_one("#pasted-table").text.strip() == faulty.strip()
+    again = post("values/table", text=text.replace("0.82", "0.83"), what="mixture")
+    assert len(workshop.judging.bench(curlew).build.tables) == 1
+    assert again.select_one("#pasted-table").text.strip() == ""
+    post("values/table", text="\t2000\t7000\nboost\t100\t150\n", what="boost", only=build.targets[0].id)
+    assert workshop.judging.bench(curlew).build.tables[-1].target == build.targets[0].id
+    post("undo")
+    post("undo")
+    post("undo")
+    assert workshop.judging.bench(curlew).build.tables == ()
+    assert client.get(f"/builds/{curlew}/values/table/m99").status_code == 404

@@ -28,6 +28,7 @@ from . import (
     staging,
     suction,
     tanks,
+    told_tables,
     wiring,
 )
 from .base import Context, Finding, Remedy, Rule
@@ -40,6 +41,7 @@ RULES: tuple[Rule, ...] = (
     *boosting.RULES,
     *filling.RULES,
     *evidence.RULES,
+    *told_tables.RULES,
     *classes.RULES,
     *suction.RULES,
     *tanks.RULES,
@@ -62,6 +64,7 @@ NOTING: frozenset[Rule] = frozenset(
         demand.air_surplus,
         evidence.corrections_mixed,
         evidence.fuel_parts,
+        told_tables.tables_part,
         demand.boost_adds_nothing,
         classes.grade_scale,
         compressor.never_used,

@@ -2,6 +2,8 @@
 
 from .build import Build, CustomFuel, DesignRules, Engine, MeasuredRun, Option, Target, logged_run
 from .catalogue import Catalogue, capacity_at_100_kpa, flow_at, flow_at_400_kpa, free_flow, rated_at_300_kpa, same_work
+from .controller_tables import RANGES as TABLE_RANGES
+from .controller_tables import ControllerTable, Told
 from .defaults import (
     COLDEST_C,
     DRIVELINE_LOSS,
@@ -119,6 +121,7 @@ __all__ = [
     "SCHEMA_VERSION",
     "SHELF_KINDS",
     "STATIONS",
+    "TABLE_RANGES",
     "TITLES",
     "Auxiliary",
     "Branch",
@@ -127,6 +130,7 @@ __all__ = [
     "Carburettor",
     "Catalogue",
     "Component",
+    "ControllerTable",
     "CustomFuel",
     "Delivery",
     "DesignRules",
@@ -183,6 +187,7 @@ __all__ = [
     "Suction",
     "Tank",
     "Target",
+    "Told",
     "Tolerances",
     "Unknown",
     "Wiring",

@@ -7,6 +7,7 @@ from typing import Literal, Self, TypeVar
 
 from pydantic import ConfigDict, Field, model_validator
 
+from .controller_tables import ControllerTable
 from .elements import (
     BoostAt,
     Calibration,
@@ -322,6 +323,7 @@ class Build(Model):
     fills: tuple[Fill, ...] = Field((), max_length=400)
     readings: tuple[Reading, ...] = Field((), max_length=400)
     pulls: tuple[Pull, ...] = Field((), max_length=200)
+    tables: tuple[ControllerTable, ...] = Field((), max_length=24)
     files: tuple[KeptFile, ...] = Field((), max_length=200)
     targets: tuple[Target, ...] = Field(min_length=1, max_length=12)
     options: tuple[Option, ...] = Field(min_length=1, max_length=8)
@@ -334,6 +336,7 @@ class Build(Model):
         unique("fill", [fill.id for fill in self.fills])
         unique("reading", [one.id for one in self.readings])
         unique("pull", [one.id for one in self.pulls])
+        unique("table", [one.id for one in self.tables])
         unique("file", [one.id for one in self.files])
         known = {"gasoline", "methanol"} | {fuel.id for fuel in self.fuels}
         if {fuel.id for fuel in self.fuels} & {"gasoline", "methanol"}:

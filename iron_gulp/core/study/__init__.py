@@ -53,6 +53,7 @@ from .staging import (
 from .supply import stacked_supply
 from .sweeps import Sweep
 from .tank_log import PART_POINTS, InTank, tank_log
+from .told_tables import TableCells, table_cells, table_for, told_at
 from .uncertain import members
 
 __all__ = [
@@ -96,6 +97,7 @@ __all__ = [
     "Stages",
     "Sweep",
     "Switch",
+    "TableCells",
     "Use",
     "Window",
     "Worth",
@@ -147,7 +149,10 @@ __all__ = [
     "surge_lap",
     "sweeps",
     "switches",
+    "table_cells",
+    "table_for",
     "tank_log",
+    "told_at",
     "uses",
     "what_matters",
     "within_brackets",

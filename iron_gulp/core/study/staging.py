@@ -122,14 +122,20 @@ def field_demand_kg_s(build: Build, target: Target, rpm: Floats, manifold_kpa: F
     barometer = build.car.barometer_kpa
     pressure = floats(barometer + manifold_kpa)
     enriched = enriched_at(wanted.manifold_kpa_abs, pressure)
-    idle_abs, idle_ve = barometer + engine.idle_manifold_kpa, engine.idle_ve_pct / 100.0
-    span = wanted.manifold_kpa_abs - idle_abs
-    way = np.clip((pressure - idle_abs) / span, 0.0, 1.0) if span > 0 else 1.0 * (pressure >= wanted.manifold_kpa_abs)
-    ve = idle_ve + (wanted.ve - idle_ve) * way * way * (3.0 - 2.0 * way)
-    air = air_kg_s(engine.displacement_l, rpm, ve, pressure, target.charge_temp_c)
+    air = air_kg_s(engine.displacement_l, rpm, field_ve(build, target, manifold_kpa), pressure, target.charge_temp_c)
     plain = fuel_from_air_kg_s(air, mixture_at(target, manifold_kpa, barometer), fuel.stoich_afr)
     scale = 1.0 + (wanted.chosen_kg_s / wanted.air_school_kg_s - 1.0) * enriched
     return floats(plain * scale)
+
+
+def field_ve(build: Build, target: Target, manifold_kpa: Floats) -> Floats:
+    """Volumetric efficiency over manifold pressure, a share: smoothly from idle's to the target's (physics §6)."""
+    engine, wanted = build.engine, demand(build, target)
+    pressure = floats(build.car.barometer_kpa + manifold_kpa)
+    idle_abs, idle_ve = build.car.barometer_kpa + engine.idle_manifold_kpa, engine.idle_ve_pct / 100.0
+    span = wanted.manifold_kpa_abs - idle_abs
+    way = np.clip((pressure - idle_abs) / span, 0.0, 1.0) if span > 0 else 1.0 * (pressure >= wanted.manifold_kpa_abs)
+    return floats(idle_ve + (wanted.ve - idle_ve) * way * way * (3.0 - 2.0 * way))
 
 
 def operating_field(build: Build, option: Option, target: Target, rpms: int = 40, boosts: int = 32) -> Field:

@@ -34,6 +34,7 @@ PAGE_OF_BUILD = {
     "fills": "fuel",
     "tolerances": "chance",
     **dict.fromkeys(("readings", "pulls", "files"), "evidence"),
+    "tables": "values",
 }
 PAGE_OF_TARGET = {**dict.fromkeys(("bsfc_kg_kwh", "efficiency_credit_pct", "school"), "demand"), "accel_g": "stage"}
 # Fields that pages lay out by themselves, outside their element's groups.
