@@ -120,6 +120,8 @@ CASES = {
     "injector-height": direct("Naturally aspirated six", 15),
     "spray-poor": direct("Naturally aspirated six", 16),
     "table-parts": direct("Naturally aspirated six", 17),
+    "grade-low": direct("Naturally aspirated six", 18),
+    "grade-mixed": direct("Naturally aspirated six", 19),
     "sensor-place": direct("Naturally aspirated six", 6),
     "ethanol-flow": direct("Mild triple", -3),
     "ethanol-place": direct("Mild triple", -2),

@@ -8,7 +8,7 @@ from hypothesis import strategies as st
 from pydantic import ValidationError
 
 from iron_gulp.core.judge import judge
-from iron_gulp.core.model import Fill
+from iron_gulp.core.model import Fill, apply
 from iron_gulp.core.physics import (
     drain_to_blend,
     ethanol_signal,
@@ -18,7 +18,9 @@ from iron_gulp.core.physics import (
     whole_cans,
 )
 from iron_gulp.core.study import arrival, at_both_ends, tank_log
+from tests.core.test_findings import codes
 from tests.draws import draws
+from tests.garage import car
 from tests.systems import demo
 
 pct = st.floats(0, 100)
@@ -186,3 +188,38 @@ def test_a_tank_of_unknown_fuel_is_known_from_the_first_measurement_on():
 def test_a_wrong_fill_is_refused(wrong):
     with pytest.raises(ValidationError):
         Fill(**{"id": "a", "left_l": 1, "poured_l": 2, "poured_pct": 10, **wrong})
+
+
+def graded(*told):
+    """Fills of (left, poured, grade, scale)."""
+    return tank_log(
+        [
+            Fill(id=f"f{number}", left_l=left, poured_l=poured, poured_pct=10, grade=grade, grade_system=scale)
+            for number, (left, poured, grade, scale) in enumerate(told)
+        ]
+    )
+
+
+def test_the_tanks_grade_is_the_lowest_of_any_tenth_and_unsaid_or_mixed_scales_give_none():
+    assert graded((0, 40, 98, "RON"))[-1].grade == (98, "RON")
+    assert graded((0, 40, 95, "RON"), (20, 20, 100, "RON"))[-1].grade == (95, "RON")
+    # 4 of 40 litres are a tenth, 3.9 are not.
+    assert graded((0, 40, 95, "RON"), (4, 36, 100, "RON"))[-1].grade == (95, "RON")
+    assert graded((0, 40, 95, "RON"), (3.9, 36.1, 100, "RON"))[-1].grade == (100, "RON")
+    # Twice filled on a half, a quarter is left of the first.
+    twice = graded((0, 40, 95, "RON"), (20, 20, 98, "RON"), (20, 20, 100, "RON"))
+    assert {grade: share for grade, _, share in twice[-1].grades} == {95: 0.25, 98: 0.25, 100: 0.5}
+    assert graded((5, 35, 98, "RON"))[-1].grade is None
+    assert graded((0, 40, None, "RON"))[-1].grade is None
+    mixed = graded((0, 40, 95, "RON"), (20, 20, 93, "(R+M)/2"))[-1]
+    assert mixed.grade is None
+
+
+@pytest.mark.parametrize(
+    ("grade", "when", "found"), [(95, "now", True), (98, "now", False), (100, "now", False), (95, "later", False)]
+)
+def test_a_fill_below_the_grade_of_a_target_that_runs_now_is_a_stop(grade, when, found):
+    build = car("Naturally aspirated six")
+    told = apply(build, [("targets/t1/fuel_grade", 98), ("targets/t1/when", when)])
+    fills = (Fill(id="f1", left_l=0, poured_l=40, poured_pct=5, grade=grade),)
+    assert ("grade-low" in codes(told.model_copy(update={"fills": fills}))) == found

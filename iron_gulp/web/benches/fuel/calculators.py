@@ -16,11 +16,12 @@ from ...parts.calculators import Calculator, CalculatorView, Show, Spec, Values,
 
 
 def _mix(x: Values, text: Show) -> str:
-    fill = fill_to_blend(**x)
+    asked, priced = _priced(x)
+    fill = fill_to_blend(**asked)
     strong, weak = text(fill.strong_l, "fill_l"), text(fill.weak_l, "fill_l")
     how = f"Fill to the top with {strong} of the strong fuel and {weak} of the weak fuel"
     if fill.reachable:
-        return f"{how}: E{fill.reached_pct:.3g}."
+        return f"{how}: E{fill.reached_pct:.3g}{_cost(fill.strong_l, fill.weak_l, priced)}."
     return (
         f"E{fill.wanted_pct:.3g} cannot be reached in this tank: from E{fill.lowest_pct:.3g} to E{fill.highest_pct:.3g} "
         f"can. Nearest: {how[0].lower()}{how[1:]}, giving E{fill.reached_pct:.3g}."
@@ -36,17 +37,28 @@ def _sensor(x: Values, text: Show) -> str:
 
 
 def _cans(x: Values, text: Show) -> str:
-    pour = whole_cans(**x)
+    asked, priced = _priced(x)
+    pour = whole_cans(**asked)
     left = x["tank_l"] - x["held_l"] - pour.strong_l - pour.weak_l
     room = f"; room for {text(left, 'left_l')} stays" if left > 0.05 else ""
     return (
         f"Pour {pour.strong_cans} of the strong and {pour.weak_cans} of the weak fuel: E{pour.reached_pct:.3g}"
-        f"{_cost_of(pour.strong_l, pour.weak_l)}{room}."
+        f" ({pour.strong_l:.3g} and {pour.weak_l:.3g} L{_cost(pour.strong_l, pour.weak_l, priced)}){room}."
     )
 
 
-def _cost_of(strong_l: float, weak_l: float) -> str:
-    return f" ({strong_l:.3g} and {weak_l:.3g} L)"
+def _priced(x: Values) -> tuple[dict[str, float], tuple[float, float]]:
+    """What is poured apart from what a litre of the strong and of the weak fuel costs."""
+    return {name: value for name, value in x.items() if not name.startswith("price_")}, (
+        x["price_strong"],
+        x["price_weak"],
+    )
+
+
+def _cost(strong_l: float, weak_l: float, priced: tuple[float, float]) -> str:
+    """What the pour costs in the shop's money; nothing where no price was typed."""
+    cost = strong_l * priced[0] + weak_l * priced[1]
+    return f", for {cost:.2f} in all" if cost > 0 else ""
 
 
 def _drain(x: Values, text: Show) -> str:
@@ -84,6 +96,8 @@ MIXED = (
     Spec("wanted_pct", "Wanted", 50.0, 0.0, 100.0),
     Spec("strong_pct", "Strong fuel", 85.0, 0.0, 100.0),
     Spec("weak_pct", "Weak fuel", 10.0, 0.0, 100.0),
+    Spec("price_strong", "A litre of the strong costs", 0.0, 0.0, 1000.0),
+    Spec("price_weak", "of the weak", 0.0, 0.0, 1000.0),
 )
 
 CALCULATORS: dict[str, Calculator] = {

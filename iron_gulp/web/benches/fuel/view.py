@@ -69,7 +69,12 @@ class View(Page):
         if not found or found[-1].held_pct is None:
             return ""
         known = "measured" if found[-1].fill.measured_pct is not None else "by arithmetic"
-        return f"In the tank after the last fill: E{found[-1].held_pct:.1f}, {known}."
+        told = f"In the tank after the last fill: E{found[-1].held_pct:.1f}, {known}"
+        grade = found[-1].grade
+        if grade is not None:
+            told += f"; it counts as {grade[0]:g} {grade[1]}, the lowest of any tenth"
+        spent = sum(one.poured_l * one.price_each for one in self.build.fills if one.price_each is not None)
+        return told + (f". Poured so far: {spent:.2f} at the prices entered." if spent > 0 else ".")
 
     def calculators(self) -> list[CalculatorView]:
         """The bench calculators, starting from this tank and target."""
