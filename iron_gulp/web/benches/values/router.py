@@ -85,8 +85,8 @@ def cells(
 
 @router.post("/issue")
 def issue(request: Request, build_id: BuildId, here: Here, base: Base) -> Response:
-    """The sheet is given out as it is."""
+    """The sheet is given out as it is; answers with the sheet that says so."""
     workshop = workshop_of(request)
     bench = workshop.judging.bench(build_id, here.option)
     workshop.sheets.issue(build_id, bench.option.id, base)
-    return repaint(request, build_id, here)
+    return sheet(request, build_id, here.option, here.target)
