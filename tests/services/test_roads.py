@@ -79,7 +79,12 @@ def test_a_bill_counts_what_is_bought_and_its_hours(dunlin):
     pumps = sum(row.count for row in paid.rows if row.what.startswith("Cam pump"))
     injectors = sum(row.count for row in paid.rows if row.what.startswith("Direct injector"))
     assert (pumps, injectors) == (2, 6)
-    assert paid.parts == pytest.approx(2 * rates.high_pump + 6 * rates.direct_injector)
+    pump, injector = after.high_side.pumps[0].part, after.high_side.injectors.part
+    # The shop's price of a kind is that of its usual size; price goes with the root of size.
+    larger = (pump.plunger_mm**2 * pump.stroke_mm * pump.strokes_a_turn / 923.0) ** 0.5
+    more = (injector.rated_flow_cc_min * (10_000 / injector.rated_pressure_kpa) ** 0.5 / 1250.0) ** 0.5
+    usual = 2 * rates.high_pump * larger + 6 * rates.direct_injector * more
+    assert paid.parts == pytest.approx(usual, rel=1e-4)
     assert paid.fittings == pytest.approx(paid.parts * rates.fittings_pct / 100)
     assert paid.hours == pytest.approx(2 * rates.high_pump_h + rates.direct_injectors_h)
     assert paid.calibration == pytest.approx(rates.direct_calibration_h * rates.calibration)

@@ -2,7 +2,7 @@
 
 from .base import Context, Finding, Remedy, Severity
 from .putting_right import Plan, Step, put_right
-from .registry import RULES, find
+from .registry import RULES, find, find_troubles
 
 __all__ = [
     "RULES",
@@ -13,5 +13,6 @@ __all__ = [
     "Severity",
     "Step",
     "find",
+    "find_troubles",
     "put_right",
 ]

@@ -2,7 +2,7 @@
 
 from .air import air_status
 from .along import along_bases, along_blends, along_sizes, along_speeds
-from .cases import Cases, case_of, circuit_of, together
+from .cases import Cases, case_of, circuit_of, refitted, together
 from .ceilings import boost_at_share
 from .circuits import RELAY_FEED_MM2, RELAY_FEED_MOHM, Circuit, Fault, circuits, faults
 from .electrics import circuit_load
@@ -47,6 +47,7 @@ __all__ = [
     "judge_rows",
     "overrun_bypass_m3_s",
     "power_ceilings_kw",
+    "refitted",
     "status_of",
     "together",
     "worst",

@@ -1,7 +1,7 @@
 """What is judged: systems with their meters, targets and circuits as arrays, put together from the model."""
 
 from collections.abc import Hashable, Sequence
-from dataclasses import dataclass
+from dataclasses import dataclass, replace
 
 import numpy as np
 
@@ -80,6 +80,16 @@ def case_of(build: Build, option: Option, target: Target) -> Cases:
         remembered(option, "circuits", _circuits),
         array(np.inf if bowl is None else bowl.highest_kpa),
         array(option.regulator.part.drift_kpa),
+    )
+
+
+def refitted(case: Cases, option: Option) -> Cases:
+    """The same target on an option that meters alike: only what brings fuel and takes it back is another."""
+    return replace(
+        case,
+        systems=packed(option),
+        circuits=remembered(option, "circuits", _circuits),
+        drift_kpa=array(option.regulator.part.drift_kpa),
     )
 
 

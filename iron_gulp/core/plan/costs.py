@@ -5,6 +5,7 @@ from collections.abc import Iterator
 from dataclasses import dataclass
 
 from ..model import Build, Delivery, Line, Option, Part, Rates
+from .pricing import usual_price
 
 
 @dataclass(frozen=True)
@@ -133,7 +134,7 @@ def _rails(option: Option, rates: Rates) -> Cost:
 def _cost(part: Part, count: float, price: float | None, hours: float) -> Cost:
     own = part.price
     fit = hours if part.fit_h is None else part.fit_h
-    return Cost(part.name, count, price if own is None else own, own is None, fit)
+    return Cost(part.name, count, usual_price(part, price) if own is None else own, own is None, fit)
 
 
 def _low_pumps(option: Option) -> list[tuple[Part, int]]:

@@ -1,0 +1,31 @@
+"""Design search: complete systems from the shelf, weighed by cost, headroom and complexity. What others may use."""
+
+from .choices import Back, Choices, Metering, Stages, System, option_of, wired
+from .front import ENOUGH_PCT, Score, front_of, headroom_class
+from .locks import KEEPS, Kept, Locks
+from .search import COUNTED, Design, Found, Search, bare, headroom_of, opened, prepared
+
+__all__ = [
+    "COUNTED",
+    "ENOUGH_PCT",
+    "KEEPS",
+    "Back",
+    "Choices",
+    "Design",
+    "Found",
+    "Kept",
+    "Locks",
+    "Metering",
+    "Score",
+    "Search",
+    "Stages",
+    "System",
+    "bare",
+    "front_of",
+    "headroom_class",
+    "headroom_of",
+    "opened",
+    "option_of",
+    "prepared",
+    "wired",
+]

@@ -1,0 +1,320 @@
+"""What a system can be put together from: choices of metering and of supply, each a part of an option.
+
+Metering is injectors with the base pressure they see (or a carburettor as it is, or the high side's parts); supply is
+pumps with their wiring, lines, regulator, filter, and whether fuel returns. The two meet in the base pressure alone.
+"""
+
+from collections.abc import Iterator, Sequence
+from dataclasses import dataclass
+
+from ...model import (
+    Build,
+    Catalogue,
+    Filter,
+    HighSide,
+    InjectorSet,
+    Line,
+    LinePart,
+    Option,
+    Part,
+    PumpGroup,
+    PumpPart,
+    Regulator,
+    RegulatorPart,
+    Wiring,
+    flow_at,
+    rated_at_300_kpa,
+)
+from ...physics import next_fuse_a, smallest_fuse_a
+from ...solve import wire_for_mm2
+from .locks import Locks
+
+ALCOHOL_PCT = 15.0  # from here on every part must be fit for it
+BASES_KPA = (300.0, 350.0, 400.0, 450.0)
+DIRECT_BASES_KPA = (400.0, 450.0, 500.0, 550.0)
+RETURNLESS = "returnless, speed-controlled"
+FILTER_UM, CARBURETTOR_FILTER_UM = 10.0, 40.0
+RELAYS_A = (30.0, 40.0, 70.0, 100.0)
+SPARE_SWITCH = 1.1
+JOINTS_MOHM = 10.0
+JOINS_SHARE, JOINS_LEAST_KPA, ROUND_KPA = 0.35, 20.0, 5.0  # a second stage joins at so much of the lowest boost
+CHECK_KPA = 3.0
+LARGER_THAN_NEEDED = 4.0  # pumps whose free flow is beyond so many times the need are not looked at
+
+
+@dataclass(frozen=True)
+class Metering:
+    """What meters, and the base pressure it is meant for."""
+
+    base_kpa: float
+    injectors: InjectorSet | None
+    high_side: HighSide | None
+
+
+@dataclass(frozen=True)
+class Stages:
+    """Pumps with their wiring, and the filter their flow wants."""
+
+    pumps: tuple[PumpGroup, ...]
+    filter: Filter | None
+
+
+@dataclass(frozen=True)
+class Back:
+    """What takes fuel back: regulator and return line."""
+
+    regulator: Regulator
+    return_line: Line
+
+
+@dataclass(frozen=True)
+class System:
+    """A whole choice."""
+
+    metering: Metering
+    stages: Stages
+    feed: Line
+    back: Back
+
+
+def option_of(base: Option, system: System) -> Option:
+    """The option of a choice; everything else is the base option's."""
+    metering = system.metering
+    regulator = system.back.regulator.model_copy(update={"base_kpa": metering.base_kpa})
+    returnless = regulator.arrangement == RETURNLESS
+    told = base.calibration.model_copy(
+        update={"pump_controller": "set for these pumps" if returnless else base.calibration.pump_controller}
+    )
+    if metering.injectors is not None and told.injector_cc_min is not None:
+        part = metering.injectors.part
+        told = told.model_copy(
+            update={"injector_cc_min": part.rated_flow_cc_min, "injector_at_kpa": part.rated_pressure_kpa}
+        )
+        if told.dead_time_ms is not None:
+            dead = round(float(part.dead_ms_at(13.5, part.dead_time_at_kpa)), 4)
+            told = told.model_copy(update={"dead_time_ms": dead})
+    changed: dict[str, object] = {"injectors": metering.injectors, "high_side": metering.high_side, "calibration": told}
+    changed |= {"pumps": system.stages.pumps, "filter": system.stages.filter, "feed": system.feed}
+    changed |= {"return_line": system.back.return_line, "regulator": regulator}
+    return base.model_copy(update=changed)
+
+
+class Choices:
+    """The choices of a build from a base option, a catalogue and locks."""
+
+    def __init__(self, build: Build, base: Option, catalogue: Catalogue, locks: Locks, own: frozenset[str] = frozenset()):
+        self.build, self.base, self.locks = build, base, locks
+        self._catalogue, self._own = catalogue, own
+        self.alcohol = any(one.ethanol_pct > ALCOHOL_PCT or one.base_fuel == "methanol" for one in build.targets)
+
+    def offered(self, parts: Sequence[Part]) -> list[Part]:
+        """Parts the locks allow and the fuel does not harm."""
+        fit = [one for one in parts if one.alcohol_ok or not self.alcohol]
+        own = [one for one in fit if one.shelf_id in self._own]
+        if self.locks.shelf == "own parts alone" or (self.locks.shelf == "own parts before others" and own):
+            return list(own)
+        return fit
+
+    def bases(self) -> list[float]:
+        """Base pressures to look at."""
+        regulator = self.base.regulator
+        if self.base.carburettor is not None:
+            return [regulator.base_kpa]
+        offered = DIRECT_BASES_KPA if self.base.high_side is not None else BASES_KPA
+        if "regulator" in self.locks.keep:
+            low, high = regulator.part.min_base_kpa, regulator.part.max_base_kpa
+            return sorted({regulator.base_kpa, *(one for one in offered if low <= one <= high)})
+        return list(offered)
+
+    def meterings(self, base_kpa: float) -> list[Metering]:
+        """Every metering at a base pressure."""
+        return [Metering(base_kpa, injectors, high) for high in self._high_sides() for injectors in self._injector_sets()]
+
+    def _injector_sets(self) -> list[InjectorSet | None]:
+        fitted = self.base.injectors
+        if fitted is None or "injectors" in self.locks.keep:
+            return [fitted]
+        alone = fitted.model_copy(update={"second": None, "measured_flows": ""})
+        parts = sorted(self.offered(self._catalogue.injectors), key=rated_at_300_kpa)  # type: ignore[arg-type]
+        return [alone.model_copy(update={"part": part}) for part in parts]
+
+    def _high_sides(self) -> list[HighSide | None]:
+        high = self.base.high_side
+        if high is None:
+            return [None]
+        own_pump, own_injector = high.pumps[0].part, high.injectors.part
+        pumps, injectors = [own_pump], [own_injector]
+        if "high-pressure pumps" not in self.locks.keep:
+            pumps += [one for one in self._catalogue.high_pumps_above(own_pump) if one in self.offered([one])]
+        if "direct injectors" not in self.locks.keep:
+            injectors += [
+                one for one in self._catalogue.direct_injectors_above(own_injector) if one in self.offered([one])
+            ]
+        found = []
+        for pump in pumps:
+            fresh = tuple(
+                one if pump is own_pump else one.model_copy(update={"part": pump, "worn_um": 0.0}) for one in high.pumps
+            )
+            for injector in injectors:
+                fitted = high.injectors.model_copy(update={"part": injector})
+                found.append(high.model_copy(update={"pumps": fresh, "injectors": fitted}))
+        return list(found)
+
+    def stages(self, base_kpa: float, need_l_h: float, arrangement: str) -> list[Stages]:
+        """Every set of pumps at a base pressure for a need of fuel."""
+        return [Stages(pumps, self._filter(pumps, base_kpa)) for pumps in self._pumps(base_kpa, need_l_h, arrangement)]
+
+    def feeds(self) -> list[Line]:
+        """Every feed line."""
+        return self._lines(self.base.feed)
+
+    def backs(self, base_kpa: float, arrangement: str) -> list[Back]:
+        """Every regulator with every return line, at a base pressure."""
+        nothing = arrangement in (RETURNLESS, "carburettor, deadhead")
+        returns = [self.base.return_line] if nothing else self._lines(self.base.return_line)
+        return [Back(one, back) for one in self._regulators(base_kpa, arrangement) for back in returns]
+
+    def arrangements(self) -> list[str]:
+        """Ways of regulating the locks allow."""
+        now = self.base.regulator.arrangement
+        if now.startswith("carburettor"):
+            return [now]
+        if "regulator" in self.locks.keep:
+            return [now] if self._allowed(now) else []
+        either = [now] if now != RETURNLESS else []
+        ways = [*(either or ["bypass after the rail"]), RETURNLESS]
+        return [one for one in ways if self._allowed(one)]
+
+    def _allowed(self, arrangement: str) -> bool:
+        barred = any(one.class_returnless == "barred" for one in self.build.targets)
+        if arrangement == RETURNLESS:
+            return self.locks.returns != "with a return" and not barred and self.base.high_side is None
+        return self.locks.returns != "returnless"
+
+    def _regulators(self, base_kpa: float, arrangement: str) -> list[Regulator]:
+        now = self.base.regulator
+        if "regulator" in self.locks.keep:
+            return [now]
+        if arrangement == RETURNLESS:
+            return [now.model_copy(update={"arrangement": arrangement})]
+        works = "deadhead" if arrangement == "carburettor, deadhead" else "by bypass"
+        fit: list[RegulatorPart] = [
+            one
+            for one in self.offered(self._catalogue.regulators)
+            if isinstance(one, RegulatorPart) and one.works == works and one.min_base_kpa <= base_kpa <= one.max_base_kpa
+        ]
+        fit.sort(key=lambda one: one.capacity_l_h)
+        return [now.model_copy(update={"part": part, "arrangement": arrangement}) for part in fit]
+
+    def _lines(self, now: Line) -> list[Line]:
+        if "lines" in self.locks.keep:
+            return [now]
+        alike: list[LinePart] = [
+            one
+            for one in self.offered(self._catalogue.lines)
+            if isinstance(one, LinePart) and one.construction == now.part.construction
+        ]
+        if not alike:
+            return [now]
+        alike.sort(key=lambda one: one.bore_mm)
+        return [now if part == now.part else now.model_copy(update={"part": part}) for part in alike]
+
+    def _filter(self, pumps: Sequence[PumpGroup], base_kpa: float) -> Filter | None:
+        now = self.base.filter
+        if "filter" in self.locks.keep:
+            return now
+        wanted = CARBURETTOR_FILTER_UM if self.base.carburettor is not None else self._filter_um()
+        passing = sum(group.count * flow_at(group.part, base_kpa) for group in pumps)
+        fit = [one for one in self._catalogue.filters_for(passing, wanted) if one in self.offered([one])]
+        if now is not None and now.part.rated_flow_l_h >= passing and now.part.grade_um <= wanted:
+            return now
+        if not fit:
+            return now
+        return Filter(part=fit[0]) if now is None or now.part != fit[0] else now
+
+    def _filter_um(self) -> float:
+        fitted = self.base.injectors
+        told = None if fitted is None else fitted.part.filter_um
+        return FILTER_UM if told is None else told
+
+    def _pumps(self, base_kpa: float, need_l_h: float, arrangement: str) -> Iterator[tuple[PumpGroup, ...]]:
+        """Pumps alone and in numbers, then one always on with others that join with boost."""
+        now = self.base.pumps
+        if "pumps" in self.locks.keep:
+            if sum(group.count for group in now) <= self.locks.most_pumps:
+                yield now
+            return
+        parts = self._pump_parts(base_kpa)
+        most = self.locks.most_pumps
+        bounds = need_l_h * 0.9, need_l_h * LARGER_THAN_NEEDED
+        for part in parts:
+            flow = flow_at(part, base_kpa)
+            for count in range(1, most + 1):
+                if bounds[0] <= flow * count <= bounds[1]:
+                    yield (self._group(part, count, "g1", None),)
+        joins = self._joins_kpa()
+        if joins is None or arrangement == RETURNLESS or self.base.carburettor is not None:
+            return
+        for first in parts:
+            for second in parts:
+                if first.kind == "mechanical" or second.kind == "mechanical":
+                    continue
+                for count in range(1, most):
+                    flow = flow_at(first, base_kpa) + count * flow_at(second, base_kpa)
+                    if bounds[0] <= flow <= bounds[1]:
+                        yield self._group(first, 1, "g1", None), self._group(second, count, "g2", joins)
+
+    def _pump_parts(self, base_kpa: float) -> list[PumpPart]:
+        first = self.base.pumps[0].part
+        carburettor = self.base.carburettor is not None
+        found: list[PumpPart] = []
+        for one in self.offered(self._catalogue.pumps):
+            if not isinstance(one, PumpPart) or flow_at(one, base_kpa) <= 0:
+                continue
+            low = one.relief_kpa is not None and one.relief_kpa <= 150.0
+            pressure = flow_at(one, 150.0) > 0 and not low
+            if carburettor == pressure or "Lift" in one.name:
+                continue
+            if (one.kind == "mechanical") != (first.kind == "mechanical"):
+                continue  # what drives the pump is the car's
+            if one.kind == "gerotor" and self.base.suction.place != "external":
+                continue  # an external pump
+            found.append(one)
+        return sorted(found, key=lambda one: flow_at(one, base_kpa))
+
+    def _joins_kpa(self) -> float | None:
+        """Boost at which a second stage joins: early, well below the lowest boost of any target."""
+        boosts = [one.boost_kpa for one in self.build.targets]
+        if min(boosts) < JOINS_LEAST_KPA / JOINS_SHARE * 0.6:
+            return None
+        return max(round(min(boosts) * JOINS_SHARE / ROUND_KPA) * ROUND_KPA, JOINS_LEAST_KPA)
+
+    def _group(self, part: PumpPart, count: int, name: str, joins_kpa: float | None) -> PumpGroup:
+        like = self.base.pumps[0]
+        changed = {
+            "id": name,
+            "part": part,
+            "count": count,
+            "derate_pct": 0.0 if part != like.part else like.derate_pct,
+            "wiring": wired(like.wiring, part, self.build),
+            "check_valve_kpa": max(like.check_valve_kpa, CHECK_KPA),
+            "place": "in parallel",
+            "on_above_kpa": joins_kpa,
+            **dict.fromkeys(("on_above_rpm", "on_above_l_h", "on_above_duty_pct", "on_below_lambda")),
+        }
+        return like.model_copy(update=changed)
+
+
+def wired(like: Wiring, part: PumpPart, build: Build) -> Wiring:
+    """A circuit for a pump: fuse and wire for the most it draws, a switch that carries it, good joints; one that
+    already does stays."""
+    if part.kind == "mechanical":
+        return like
+    amps = max(float(table.current(table.stall_kpa)) for table in part.tables())
+    fuse = next_fuse_a(float(smallest_fuse_a(amps)))
+    good = like.model_copy(update={"connectors_mohm": min(like.connectors_mohm, JOINTS_MOHM)})
+    area = wire_for_mm2(good, amps, fuse, build.rules.wire_drop_v, build.rules.wires)
+    switch = next((one for one in RELAYS_A if one >= amps * SPARE_SWITCH), RELAYS_A[-1])
+    return good.model_copy(
+        update={"fuse_a": fuse, "area_mm2": area, "switch_a": max(switch, like.switch_a), "switch": "relay"}
+    )

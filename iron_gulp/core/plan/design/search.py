@@ -1,0 +1,360 @@
+"""The search for complete systems: every candidate judged by the coupled solution, what nothing beats offered.
+
+Meterings, pumps with feeds, and regulators with returns of a base pressure are first judged apart, all as arrays of
+systems: what pumps bring does not depend on which injectors draw it, an injector's duty not on which pumps hold its
+pressure, as long as they hold it, and at idle the bypass is the pumps' and what it is held against the return's. That
+tells the headroom of every combination. In the order of cost, those that nothing found so far beats are then judged
+whole, with the rules, until none is left: nothing cheaper is missed (proven against trying everything).
+"""
+
+from collections import Counter
+from collections.abc import Callable, Iterator, Sequence
+from dataclasses import dataclass, field, replace
+
+import numpy as np
+
+from ...advise import find_troubles, put_right
+from ...judge import Cases, TargetVerdict, case_of, judge_many, judge_rows, refitted, together
+from ...model import LIMITS, Build, Catalogue, Option, PumpGroup, Rates, apply, same_work
+from ...physics import M3_S_PER_L_H, Floats, floats
+from ...solve import demand, fuel_state
+from ..complexity import Parts, parts_of_it
+from ..costs import Bill, bill
+from .choices import Choices, System, option_of
+from .front import Score, beaten, headroom_class
+from .locks import Locks
+from .pool import Apart, Block, Heads, Index, Pool, over
+
+AIR = ("engine", "compressor")  # no fuel part moves them
+COUNTED = (*(one for one in LIMITS if one not in AIR), "return")
+OF_METERING: tuple[str, ...] = (
+    *("injectors", "injector idle", "direct injectors", "direct injector idle", "needles", "float"),
+    *("high-pressure pump", "high-pressure inlet"),
+)
+OF_BACK = ("regulator", "return")
+OF_FEED = tuple(one for one in COUNTED if one not in (*OF_METERING, *OF_BACK))
+CHUNK, LOOK = 400, 16  # systems judged at once; those judged whole at once
+LIFT_KPA = 50.0
+SLOTS = ("injectors", "pumps", "feed", "return_line", "regulator", "filter", "high_side")
+Stop = Callable[[], bool]
+
+
+@dataclass(frozen=True)
+class Design:
+    """A complete system that is offered."""
+
+    option: Option
+    verdicts: tuple[TargetVerdict, ...]
+    bill: Bill
+    parts: Parts
+    score: Score
+
+    @property
+    def headroom(self) -> float:
+        """The least headroom of any component on any target, a share: 1 ÷ load − 1."""
+        return headroom_of(self.verdicts)
+
+    @property
+    def first_out(self) -> TargetVerdict:
+        """The target nearest a limit that fuel parts move."""
+        return max(self.verdicts, key=_highest)
+
+
+@dataclass
+class Found:
+    """What a search has found so far. `fell` counts pairs by what excludes them: a component or a finding's code."""
+
+    front: list[Design] = field(default_factory=list)
+    tried: int = 0
+    total: int = 0
+    fell: Counter[str] = field(default_factory=Counter)
+    dominated: int = 0
+    nearest: Design | None = None
+    done: bool = False
+    opens: tuple[tuple[str, Design], ...] = ()
+
+    @property
+    def best(self) -> Design | None:
+        """The cheapest design; None while there is none."""
+        return min(self.front, key=lambda one: one.score, default=None)
+
+
+def headroom_of(verdicts: Sequence[TargetVerdict]) -> float:
+    """The least headroom over targets and components that fuel parts move, a share."""
+    worst = max(_highest(verdict) for verdict in verdicts)
+    return float("inf") if worst <= 0 else 1.0 / worst - 1.0
+
+
+def _highest(verdict: TargetVerdict) -> float:
+    return max((load.load for load in verdict.loads if load.component in COUNTED), default=0.0)
+
+
+def bare(option: Option) -> Option:
+    """An option of which nothing is bought yet: what everything costs is counted against it."""
+
+    def none(part: object) -> object:
+        return part.model_copy(update={"name": "–", "shelf_id": None})  # type: ignore[attr-defined]
+
+    changed: dict[str, object] = {
+        "pumps": tuple(group.model_copy(update={"part": none(group.part)}) for group in option.pumps),
+        "regulator": option.regulator.model_copy(update={"part": none(option.regulator.part)}),
+        "feed": option.feed.model_copy(update={"length_m": 0.0}),
+        "return_line": option.return_line.model_copy(update={"length_m": 0.0}),
+        "filter": None,
+    }
+    if option.injectors is not None:
+        changed["injectors"] = option.injectors.model_copy(update={"part": none(option.injectors.part), "second": None})
+    return option.model_copy(update=changed)
+
+
+def prepared(build: Build, base: Option, catalogue: Catalogue) -> tuple[Option, frozenset[str]]:
+    """The option with what no choice of parts moves put right, and the checks that stay whatever is chosen."""
+    only = build.model_copy(update={"options": (base,)})
+    plan = put_right(only, base.id, catalogue)
+    prefix = f"options/{base.id}/"
+    kept = [
+        edit
+        for step in plan.steps
+        for edit in step.remedy.edits
+        if not any(edit[0].removeprefix(prefix).startswith(slot) for slot in SLOTS)
+    ]
+    start = apply(only, kept).options[0] if kept else base
+    stay = frozenset(one.code for one in plan.left if one.severity == "warn" and one.station in ("demand", "fuel"))
+    return start, stay
+
+
+def lifted(build: Build, option: Option, catalogue: Catalogue, wanted: float) -> Option:
+    """The option with the smallest lift pump that leaves the headroom wanted; what it lifts goes by the fuel alone."""
+    if option.lift is None:
+        return option
+    fitted = option.lift.part
+    larger = [one for one in catalogue.pumps_above(fitted, LIFT_KPA) if same_work(one, fitted) and "Lift" in one.name]
+    options = [option.model_copy(update={"lift": option.lift.model_copy(update={"part": one})}) for one in larger]
+    tried = [option, *options]
+    judged = judge_many([(build, one, target) for one in tried for target in build.targets], ceilings=False)
+    count = len(build.targets)
+    for number, one in enumerate(tried):
+        loads = [verdict.load("lift").load for verdict in judged[number * count : (number + 1) * count]]
+        if max(loads) <= 1.0 / (1.0 + wanted):
+            return one
+    return tried[-1]
+
+
+class Search:
+    """A search; `run` tells what it has found each time it has something new."""
+
+    def __init__(
+        self,
+        build: Build,
+        base: Option,
+        catalogue: Catalogue,
+        rates: Rates,
+        locks: Locks | None = None,
+        before: Option | None = None,
+        own: frozenset[str] = frozenset(),
+    ):
+        self.build, self.catalogue, self.rates = build, catalogue, rates
+        self.locks = locks = locks or Locks()
+        self.before = bare(base) if before is None else before
+        start, self._stay = prepared(build, base, catalogue)
+        if locks.surge == "none" and start.lift is not None:
+            start = start.model_copy(
+                update={"lift": None, "suction": start.suction.model_copy(update={"place": "in the tank"})}
+            )
+        self.wanted = (build.rules.headroom_pct if locks.headroom_pct is None else locks.headroom_pct) / 100.0
+        self.start = start = lifted(build, start, catalogue, self.wanted)
+        self.choices = Choices(build, start, catalogue, locks, own)
+        self.found = Found()
+        self._bad: list[tuple[int, int]] = []
+
+    def run(self, stop: Stop = lambda: False, first_only: bool = False) -> Iterator[Found]:
+        """Search until everything was looked at, `stop` says so, or (`first_only`) the cheapest design is found."""
+        found = self.found
+        blocks: list[Block] = []
+        for base_kpa in self.choices.bases():
+            for arrangement in self.choices.arrangements():
+                block = self._block(base_kpa, arrangement)
+                if block is None:
+                    continue
+                blocks.append(block)
+                if not found.front:
+                    yield from self._offer([block], stop, first_only=True)
+                yield found
+                if stop():
+                    return
+        if not (first_only and found.front):
+            yield from self._offer(blocks, stop, first_only)
+        if not found.front and blocks:
+            self._nearest(blocks)
+        found.done = not stop()
+        yield found
+
+    def _block(self, base_kpa: float, arrangement: str) -> "Block | None":
+        """All choices of a base pressure and an arrangement, judged apart."""
+        build, choices = self.build, self.choices
+        need = max(demand(build, one).chosen_kg_s / fuel_state(build, one).density_kg_m3 for one in build.targets)
+        meterings, backs = choices.meterings(base_kpa), choices.backs(base_kpa, arrangement)
+        stages, feeds = choices.stages(base_kpa, need / M3_S_PER_L_H, arrangement), choices.feeds()
+        if not (meterings and stages and backs):
+            return None
+        ample = System(
+            meterings[len(meterings) // 2],
+            max(stages, key=lambda one: _most(one.pumps)),
+            feeds[-1],
+            max(backs, key=lambda one: (one.regulator.part.capacity_l_h, one.return_line.part.bore_mm)),
+        )
+        by_metering = self._loads([replace(ample, metering=one) for one in meterings])
+        by_feed = self._loads([replace(ample, stages=one, feed=feed) for one in stages for feed in feeds])
+        by_back = self._loads([replace(ample, back=one) for one in backs])
+        reference = self._loads([ample])
+        known, points = self._cost(ample), self._points(ample)
+
+        def extra(several: Sequence[System]) -> tuple[Floats, Index]:
+            cost = floats([self._cost(one) - known for one in several])
+            return cost, np.array([self._points(one) - points for one in several], dtype=np.int64)
+
+        return Block(
+            (meterings, stages, feeds, backs),
+            Apart(
+                Heads.of(by_metering, OF_METERING),
+                Heads.of(by_feed, OF_FEED),
+                {name: by_feed[name] for name in OF_BACK if name in by_feed},
+                {name: over(by_back[name], reference[name]) for name in OF_BACK if name in by_back},
+            ),
+            (known, points),
+            (
+                extra([replace(ample, metering=one) for one in meterings]),
+                extra([replace(ample, stages=one) for one in stages]),
+                extra([replace(ample, feed=one) for one in feeds]),
+                extra([replace(ample, back=one) for one in backs]),
+            ),
+        )
+
+    def _cost(self, system: System) -> float:
+        return bill(self.build, self.before, option_of(self.start, system), self.rates).total
+
+    def _points(self, system: System) -> int:
+        return parts_of_it(option_of(self.start, system)).points
+
+    def _loads(self, systems: Sequence[System]) -> dict[str, Floats]:
+        """Loads of systems on every target by component, (targets, systems)."""
+        count = len(self.build.targets)
+        found: dict[str, Floats] = {}
+        for start in range(0, len(systems), CHUNK):
+            options = [option_of(self.start, one) for one in systems[start : start + CHUNK]]
+            for positions, joined in together(self._cases(options)):
+                system, target = np.divmod(np.array(positions), count)
+                for share in judge_rows(joined).shares:
+                    if share.component in COUNTED:
+                        whole = found.setdefault(share.component, np.zeros((count, len(systems))))
+                        load = np.broadcast_to(share.load, len(positions))
+                        whole[target, start + system] = np.nan_to_num(load, nan=0.0, posinf=1e6)
+            self.found.tried += len(options)
+        return found
+
+    def _cases(self, options: Sequence[Option]) -> list[Cases]:
+        """Cases of options on every target; where options meter alike, what targets ask is worked out once."""
+        found: list[Cases] = []
+        like: dict[tuple[int, int, str], Cases] = {}
+        for option in options:
+            for target in self.build.targets:
+                key = (id(option.injectors), id(option.high_side), target.id)
+                if key not in like:
+                    like[key] = case_of(self.build, option, target)
+                    found.append(like[key])
+                else:
+                    found.append(refitted(like[key], option))
+        return found
+
+    def _offer(self, blocks: "Sequence[Block]", stop: Stop, first_only: bool) -> Iterator[Found]:
+        """Judge whole, in the order of cost, those that nothing found beats."""
+        found, pool = self.found, Pool.of(blocks, self.wanted, self.locks.budget)
+        if not first_only:
+            found.total = sum(one.size for one in blocks)
+            found.fell.update(pool.fell)
+        waiting = pool.order
+        while waiting.size:
+            if stop():
+                return
+            waiting = self._unbeaten(pool, waiting, not first_only)
+            looked, waiting = waiting[:LOOK], waiting[LOOK:]
+            before = len(found.front)
+            self._judge(blocks, pool, looked)
+            if len(found.front) > before:
+                yield found
+                if first_only:
+                    return
+
+    def _unbeaten(self, pool: "Pool", waiting: Index, counted: bool) -> Index:
+        """Those waiting that nothing found beats, and none of whose parts fell by rules of their own."""
+        keep = np.ones(waiting.size, dtype=bool)
+        cost, points, head = pool.cost[waiting], pool.points[waiting], pool.head[waiting]
+        for one in self.found.front:
+            keep &= ~beaten(cost, points, head, one.score)
+        self.found.dominated += int((~keep).sum()) if counted else 0
+        for bad in self._bad:
+            same = pool.of_metering(bad, waiting)
+            self.found.fell["parts that break a rule by themselves"] += int((keep & same).sum()) if counted else 0
+            keep &= ~same
+        return waiting[keep]
+
+    def _judge(self, blocks: "Sequence[Block]", pool: "Pool", looked: Index) -> None:
+        """Judge some whole; those without stops and checks that nothing beats join the front."""
+        count = len(self.build.targets)
+        options = [option_of(self.start, pool.system(blocks, int(at))) for at in looked]
+        asked = [(self.build, one, target) for one in options for target in self.build.targets]
+        judged = judge_many(asked, ceilings=False)
+        for number, (at, option) in enumerate(zip(looked, options, strict=True)):
+            verdicts = tuple(judged[number * count : (number + 1) * count])
+            if headroom_of(verdicts) < self.wanted - 1e-9:
+                self.found.fell[worst_component(verdicts)] += 1
+                continue
+            design = self._design(option, verdicts)
+            if any(one.score.no_worse(design.score) for one in self.found.front):
+                self.found.dominated += 1
+                continue
+            troubles = find_troubles(self.build, option, list(verdicts), self.catalogue)
+            fatal = [one for one in troubles if one.severity == "stop" or one.code not in self._stay]
+            if fatal:
+                self.found.fell[fatal[0].title] += 1
+                self._remember(pool, int(at), {one.station for one in fatal})
+                continue
+            self.found.front = [one for one in self.found.front if not design.score.no_worse(one.score)]
+            self.found.front.append(design)
+
+    def _remember(self, pool: "Pool", at: int, stations: set[str]) -> None:
+        """A choice whose own station objected falls with everything else it is put together with."""
+        if stations <= {"injectors", "high"}:
+            self._bad.append(pool.bad_metering(at))
+
+    def _design(self, option: Option, verdicts: tuple[TargetVerdict, ...]) -> Design:
+        paid, parts = bill(self.build, self.before, option, self.rates), parts_of_it(option)
+        score = Score(round(paid.total), parts.points, headroom_class(headroom_of(verdicts)))
+        return Design(option, verdicts, paid, parts, score)
+
+    def _nearest(self, blocks: "Sequence[Block]") -> None:
+        """The system that comes nearest, judged whole, where none carries."""
+        option = option_of(self.start, max((one.nearest() for one in blocks), key=lambda pair: pair[0])[1])
+        verdicts = tuple(judge_many([(self.build, option, one) for one in self.build.targets], ceilings=False))
+        self.found.nearest = self._design(option, verdicts)
+
+
+def _most(pumps: Sequence[PumpGroup]) -> float:
+    """What pumps bring at most, L/h."""
+    return sum(group.count * max(curve.flow_l_h[0] for curve in group.part.curves) for group in pumps)
+
+
+def worst_component(verdicts: Sequence[TargetVerdict]) -> str:
+    """The component with the least headroom on any target."""
+    worst = max(verdicts, key=_highest)
+    return max((load for load in worst.loads if load.component in COUNTED), key=lambda load: load.load).component
+
+
+def opened(search: Callable[[Locks], Search], locks: Locks) -> tuple[tuple[str, Design], ...]:
+    """For each closed lock, the cheapest design with that lock alone opened, where there is one."""
+    found = []
+    for name in locks.closed:
+        *_, last = search(locks.without(name)).run(first_only=True)
+        if last.best is not None:
+            found.append((name, last.best))
+    return tuple(found)

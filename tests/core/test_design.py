@@ -1,0 +1,201 @@
+"""The design search returns the true front, found by trying everything; offers nothing with a stop or against a lock."""
+
+from dataclasses import replace
+from itertools import product
+
+import numpy as np
+import pytest
+from hypothesis import given
+from hypothesis import strategies as st
+
+from iron_gulp.core.advise import find_troubles
+from iron_gulp.core.judge import judge_many
+from iron_gulp.core.model import Catalogue, Rates, apply
+from iron_gulp.core.physics import M3_S_PER_L_H
+from iron_gulp.core.plan.complexity import parts_of_it
+from iron_gulp.core.plan.costs import bill
+from iron_gulp.core.plan.design import Locks, Score, Search, System, front_of, headroom_class, headroom_of, option_of
+from iron_gulp.core.solve import demand, fuel_state
+from iron_gulp.services import starter
+from iron_gulp.shelf import load_shelf
+from tests.draws import LONG, draws
+from tests.systems import demo
+
+SHELF = load_shelf().catalogue
+
+
+def small(pumps, injectors, lines, regulators, filters=("filter-glass-10-500", "filter-glass-10-1250")):
+    """A shelf small enough to try everything."""
+
+    def some(parts, ids):
+        return tuple(one for one in parts if one.shelf_id in ids)
+
+    return Catalogue(
+        pumps=some(SHELF.pumps, pumps),
+        injectors=some(SHELF.injectors, injectors),
+        lines=some(SHELF.lines, lines),
+        regulators=some(SHELF.regulators, regulators),
+        filters=some(SHELF.filters, filters),
+    )
+
+
+def run(search, **how):
+    *_, last = search.run(**how)
+    return last
+
+
+def tried(search):
+    """Every combination the choices allow, judged whole one by one: scores and options of those that may be offered."""
+    build, choices = search.build, search.choices
+    need = max(demand(build, one).chosen_kg_s / fuel_state(build, one).density_kg_m3 for one in build.targets)
+    found = []
+    for base, arrangement in product(choices.bases(), choices.arrangements()):
+        stages = choices.stages(base, need / M3_S_PER_L_H, arrangement)
+        every = product(choices.meterings(base), stages, choices.feeds(), choices.backs(base, arrangement))
+        options = [option_of(search.start, System(*one)) for one in every]
+        judged = judge_many([(build, one, target) for one in options for target in build.targets], ceilings=False)
+        count = len(build.targets)
+        for number, option in enumerate(options):
+            verdicts = judged[number * count : (number + 1) * count]
+            if headroom_of(verdicts) < search.wanted - 1e-9:
+                continue
+            paid = bill(build, search.before, option, search.rates).total
+            if search.locks.budget is not None and paid > search.locks.budget + 0.5:
+                continue
+            troubles = find_troubles(build, option, verdicts, search.catalogue)
+            if any(one.severity == "stop" or one.code not in search._stay for one in troubles):
+                continue
+            found.append((Score(round(paid), parts_of_it(option).points, headroom_class(headroom_of(verdicts))), option))
+    return found
+
+
+SMALL = small(
+    ("pump-200", "pump-315", "pump-brushless-500", "pump-lift-315", "pump-lift-500"),
+    ("inj-1250", "inj-1600"),
+    ("ptfe-6", "ptfe-8"),
+    ("reg-250", "reg-630"),
+)
+MODEST = small(("pump-160", "pump-250"), ("inj-500", "inj-800"), ("ptfe-6", "ptfe-8"), ("reg-250", "reg-400"))
+
+
+def modest():
+    """A new build on pump fuel and on a light blend."""
+    build = starter.new_build(load_shelf())
+    return apply(build, [("targets/t2/ethanol_pct", 30.0), ("targets/t2/power_kw", 170.0), ("car/coldest_c", 20.0)])
+
+
+CASES = {
+    "modest": (modest, MODEST, Locks()),
+    "modest, returnless": (modest, MODEST, Locks(returns="returnless", most_pumps=2)),
+    "modest, one pump within a budget": (modest, MODEST, Locks(most_pumps=1, budget=3600.0)),
+    "strong, with a return": (lambda: demo("curlew"), SMALL, Locks(returns="with a return", most_pumps=2)),
+    "strong, lines kept": (lambda: demo("curlew"), SMALL, Locks(keep=("lines",), returns="with a return")),
+}
+QUICK = ("modest", "modest, returnless", "strong, lines kept")
+
+
+@pytest.mark.parametrize("name", CASES if LONG else QUICK)
+def test_the_front_is_the_one_found_by_trying_everything(name):
+    make, shelf, locks = CASES[name]
+    build = make()
+    search = Search(build, build.options[0], shelf, Rates(), locks)
+    found = run(search)
+    every = tried(search)
+    true = [every[at][0] for at in front_of([score for score, _ in every])]
+    assert sorted(one.score for one in found.front) == sorted(true)
+    assert len(found.front) >= 1
+    assert found.done
+    assert found.total >= len(every)
+
+
+@given(st.lists(st.builds(Score, st.integers(0, 9), st.integers(0, 9), st.integers(0, 9)), max_size=30))
+@draws(60)
+def test_a_front_is_what_nothing_beats_and_beats_all_else(scores):
+    front = [scores[at] for at in front_of(scores)]
+    assert all(not one.beats(other) for one in scores for other in front)
+    assert all(any(one.no_worse(other) for one in front) for other in scores)
+    assert len({(one.cost, one.complexity, one.headroom_pct) for one in front}) == len(front)
+
+
+LOCKED = [
+    Locks(keep=("injectors",)),
+    Locks(keep=("pumps", "regulator", "lines", "filter")),
+    Locks(returns="returnless"),
+    Locks(returns="with a return", most_pumps=1),
+    Locks(surge="none"),
+    Locks(headroom_pct=25.0),
+    Locks(budget=3000.0),
+]
+
+
+@pytest.mark.parametrize("locks", LOCKED if LONG else LOCKED[::3], ids=lambda one: ", ".join(one.closed) or "headroom")
+def test_no_design_has_a_stop_or_violates_a_lock_and_the_same_asked_again_is_the_same(locks):
+    build = demo("curlew")
+    base = build.options[0]
+    made = [Search(build, base, SMALL, Rates(), locks, before=base) for _ in range(2)]
+    found, again = (run(search) for search in made)
+    assert [one.score for one in found.front] == [one.score for one in again.front]
+    start = made[0].start
+    for one in found.front:
+        troubles = find_troubles(build, one.option, list(one.verdicts), SHELF)
+        assert not [each for each in troubles if each.severity == "stop"]
+        assert one.headroom >= made[0].wanted - 1e-9
+        assert sum(group.count for group in one.option.pumps) <= locks.most_pumps
+        kept = {"injectors": "injectors", "pumps": "pumps", "regulator": "regulator/part", "filter": "filter"}
+        for kind, place in kept.items():
+            if kind in locks.keep:
+                name, _, rest = place.partition("/")
+                now, then = getattr(one.option, name), getattr(start, name)
+                assert (getattr(now, rest) if rest else now) == (getattr(then, rest) if rest else then)
+        if "lines" in locks.keep:
+            assert (one.option.feed, one.option.return_line) == (start.feed, start.return_line)
+        if locks.returns == "returnless":
+            assert one.option.regulator.arrangement.startswith("returnless")
+        if locks.returns == "with a return":
+            assert not one.option.regulator.arrangement.startswith("returnless")
+        if locks.surge == "none":
+            assert one.option.lift is None
+        if locks.budget is not None:
+            assert one.bill.total <= locks.budget + 0.5
+
+
+def test_what_is_judged_apart_is_what_is_judged_whole():
+    build = demo("curlew")
+    search = Search(build, build.options[0], SMALL, Rates(), Locks(returns="with a return", most_pumps=2))
+    block = search._block(350.0, "bypass after the rail")
+    least, _ = block.least()
+    random = np.random.default_rng(3)
+    for _ in range(60):
+        place = tuple(int(random.integers(size)) for size in block.shape)
+        option = option_of(search.start, block.system(*place))
+        verdicts = judge_many([(build, option, target) for target in build.targets], ceilings=False)
+        whole = headroom_of(verdicts)
+        if whole > 0:  # what runs out drags the others along
+            assert least[place] == pytest.approx(whole, abs=2e-3)
+        else:
+            assert least[place] < 2e-3
+        paid = bill(build, search.before, option, search.rates).total
+        assert block.summed(0)[place] == pytest.approx(paid, abs=0.02)
+        assert block.summed(1)[place] == parts_of_it(option).points
+
+
+def test_a_search_stops_when_told_and_tells_its_first_design_early():
+    build = modest()
+    search = Search(build, build.options[0], MODEST, Rates())
+    steps = iter(range(1000))
+    early = list(search.run(stop=lambda: next(steps) >= 1))
+    assert not early[-1].done
+    quick = run(Search(build, build.options[0], MODEST, Rates()), first_only=True)
+    whole = run(Search(build, build.options[0], MODEST, Rates()))
+    assert len(quick.front) == 1
+    assert min(one.score.cost for one in whole.front) <= quick.front[0].score.cost
+
+
+def test_where_nothing_carries_the_nearest_is_told_and_what_the_others_fell_to():
+    build = apply(modest(), [("targets/t2/power_kw", 420.0), ("targets/t2/boost_kpa", 250.0)])
+    found = run(Search(build, build.options[0], MODEST, Rates()))
+    assert not found.front
+    assert found.nearest is not None
+    assert found.nearest.headroom < 0.10
+    assert sum(found.fell.values()) >= found.total
+    assert replace(found.nearest.score) == found.nearest.score
