@@ -3,6 +3,7 @@
 from dataclasses import dataclass
 from importlib import resources
 
+from iron_gulp.core.model import Build
 from iron_gulp.formats import build_file
 from iron_gulp.storage import BuildRepository
 from iron_gulp.storage.repository import Page, Revision
@@ -38,6 +39,10 @@ class Garage:
     def create(self, wires: str = "mm²") -> int:
         """A new build to start from, with wire sold by mm² or AWG; returns its id."""
         return self._builds.create(written(starter.new_build(self._shelf_of.shelf, wires=wires)), "new build")
+
+    def add(self, build: Build, note: str) -> int:
+        """Store a build made elsewhere; returns its id."""
+        return self._builds.create(written(build), note)
 
     def duplicate(self, build_id: int) -> int:
         """A copy of a build under a new name; returns its id. Raises NotFound."""

@@ -26,6 +26,7 @@ from .own_parts import OwnParts, is_own
 from .rejudging import Rejudging
 from .roads import Roads
 from .sheets import Sheets
+from .sizing import Sizing
 from .tables import Tables
 
 __all__ = [
@@ -59,6 +60,7 @@ class Workshop:
         self.sheets = Sheets(builds, settings)
         self.ceilings = Ceilings(self.judging, self.edits)
         self.evidence = Evidence(self.judging, self.edits, Attachments(folder_beside(database_path)))
+        self.sizing = Sizing(self.judging, self.edits, self.garage, self.roads, self.parts)
         self.tables = Tables(self.judging, self.edits)
         self.rejudging = Rejudging(self.judging)
         self.rejudging.start()

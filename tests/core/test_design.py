@@ -187,8 +187,17 @@ def test_a_search_stops_when_told_and_tells_its_first_design_early():
     assert not early[-1].done
     quick = run(Search(build, build.options[0], MODEST, Rates()), first_only=True)
     whole = run(Search(build, build.options[0], MODEST, Rates()))
-    assert len(quick.front) == 1
-    assert min(one.score.cost for one in whole.front) <= quick.front[0].score.cost
+    assert quick.best.score == whole.best.score
+
+
+def test_a_search_again_with_other_locks_on_metering_finds_what_a_fresh_one_does():
+    build = modest()
+    first = Search(build, build.options[0], MODEST, Rates())
+    run(first)
+    for locks in (Locks(idle="up to its limit"), Locks(second_set="where it helps"), Locks()):
+        again, fresh = run(first.again(locks)), run(Search(build, build.options[0], MODEST, Rates(), locks))
+        assert sorted(one.score for one in again.front) == sorted(one.score for one in fresh.front)
+        assert again.front
 
 
 def test_where_nothing_carries_the_nearest_is_told_and_what_the_others_fell_to():

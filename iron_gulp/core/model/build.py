@@ -8,6 +8,7 @@ from typing import Literal, Self, TypeVar
 from pydantic import ConfigDict, Field, model_validator
 
 from .controller_tables import ControllerTable
+from .days import Day
 from .elements import (
     BoostAt,
     Calibration,
@@ -42,6 +43,7 @@ class Option(Model):
 
     id: Identifier
     name: Name = Field(title="Option")
+    why: Text = Field("", title="Why it is so")
     tank: Tank = Tank()
     pickup: Pickup | None = Field(None, title="Pickup")
     suction: Suction = Suction()
@@ -314,6 +316,11 @@ class Build(Model):
     name: Name = Field(title="Build")
     client: str = Field("", max_length=120, title="Client")
     notes: Text = Field("", title="Notes")
+    fitted_today: str = Field("", max_length=32)
+    chosen: str = Field("", max_length=32)
+    chosen_why: str = Field("", max_length=400, title="Chosen because")
+    chosen_on: Day = Field("", title="on")
+    chosen_says: Text = Field("", title="Its figures then")
     car: Car = Car()
     engine: Engine
     rules: DesignRules = DesignRules()

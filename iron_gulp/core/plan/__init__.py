@@ -2,27 +2,57 @@
 
 from .advice import Advice, money, recommended
 from .calibrating import calibration_of
+from .complexity import Parts, parts_of_it
 from .costs import Bill, Cost, bill
+from .design import (
+    COUNTED,
+    KEEPS,
+    Design,
+    Found,
+    Locks,
+    Score,
+    Search,
+    bare,
+    headroom_of,
+    opened,
+)
 from .grid import Cell, Grid, combination_grids, grid_blends
 from .roads import TITLES, Ceiling, Complexity, Road, edits_of, put_right, roads, within
+from .sizing import ETHANOL_PCT, Answers, Reason, reasons
 
 __all__ = [
+    "COUNTED",
+    "ETHANOL_PCT",
+    "KEEPS",
     "TITLES",
     "Advice",
+    "Answers",
     "Bill",
     "Ceiling",
     "Cell",
     "Complexity",
     "Cost",
+    "Design",
+    "Found",
     "Grid",
+    "Locks",
+    "Parts",
+    "Reason",
     "Road",
+    "Score",
+    "Search",
+    "bare",
     "bill",
     "calibration_of",
     "combination_grids",
     "edits_of",
     "grid_blends",
+    "headroom_of",
     "money",
+    "opened",
+    "parts_of_it",
     "put_right",
+    "reasons",
     "recommended",
     "roads",
     "within",

@@ -12,6 +12,7 @@ from ...model import (
     Catalogue,
     Filter,
     HighSide,
+    InjectorPart,
     InjectorSet,
     Line,
     LinePart,
@@ -21,6 +22,7 @@ from ...model import (
     PumpPart,
     Regulator,
     RegulatorPart,
+    SecondSet,
     Wiring,
     flow_at,
     rated_at_300_kpa,
@@ -30,15 +32,16 @@ from ...solve import wire_for_mm2
 from .locks import Locks
 
 ALCOHOL_PCT = 15.0  # from here on every part must be fit for it
-BASES_KPA = (300.0, 350.0, 400.0, 450.0)
+BASES_KPA = (300.0, 350.0, 400.0, 450.0, 500.0)
 DIRECT_BASES_KPA = (400.0, 450.0, 500.0, 550.0)
 RETURNLESS = "returnless, speed-controlled"
 FILTER_UM, CARBURETTOR_FILTER_UM = 10.0, 40.0
 RELAYS_A = (30.0, 40.0, 70.0, 100.0)
 SPARE_SWITCH = 1.1
-JOINTS_MOHM = 10.0
+JOINTS_MOHM, JOINTS_SHARE = 10.0, 0.4  # good joints: no more, and no more than so much of the drop allowed
 JOINS_SHARE, JOINS_LEAST_KPA, ROUND_KPA = 0.35, 20.0, 5.0  # a second stage joins at so much of the lowest boost
 CHECK_KPA = 3.0
+SECOND_JOINS_PCT = 60.0  # duty of the first set at which a second joins
 LARGER_THAN_NEEDED = 4.0  # pumps whose free flow is beyond so many times the need are not looked at
 
 
@@ -135,8 +138,17 @@ class Choices:
         if fitted is None or "injectors" in self.locks.keep:
             return [fitted]
         alone = fitted.model_copy(update={"second": None, "measured_flows": ""})
-        parts = sorted(self.offered(self._catalogue.injectors), key=rated_at_300_kpa)  # type: ignore[arg-type]
-        return [alone.model_copy(update={"part": part}) for part in parts]
+        parts = [one for one in self.offered(self._catalogue.injectors) if isinstance(one, InjectorPart)]
+        parts.sort(key=rated_at_300_kpa)
+        sets: list[InjectorSet | None] = [alone.model_copy(update={"part": part}) for part in parts]
+        if self.locks.second_set == "none":
+            return sets
+        for first in parts:
+            for part in parts:
+                if rated_at_300_kpa(part) >= rated_at_300_kpa(first):
+                    second = SecondSet(part=part, joins_pct=SECOND_JOINS_PCT)
+                    sets.append(alone.model_copy(update={"part": first, "second": second}))
+        return sets
 
     def _high_sides(self) -> list[HighSide | None]:
         high = self.base.high_side
@@ -246,7 +258,9 @@ class Choices:
             return
         parts = self._pump_parts(base_kpa)
         most = self.locks.most_pumps
-        bounds = need_l_h * 0.9, need_l_h * LARGER_THAN_NEEDED
+        # Of a need smaller than any pump, the smallest that brings it.
+        enough = [flow_at(one, base_kpa) for one in parts if flow_at(one, base_kpa) >= need_l_h * 0.9]
+        bounds = need_l_h * 0.9, max(need_l_h * LARGER_THAN_NEEDED, min(enough, default=0.0))
         for part in parts:
             flow = flow_at(part, base_kpa)
             for count in range(1, most + 1):
@@ -312,7 +326,8 @@ def wired(like: Wiring, part: PumpPart, build: Build) -> Wiring:
         return like
     amps = max(float(table.current(table.stall_kpa)) for table in part.tables())
     fuse = next_fuse_a(float(smallest_fuse_a(amps)))
-    good = like.model_copy(update={"connectors_mohm": min(like.connectors_mohm, JOINTS_MOHM)})
+    joints = min(like.connectors_mohm, JOINTS_MOHM, JOINTS_SHARE * build.rules.wire_drop_v / amps * 1e3)
+    good = like.model_copy(update={"connectors_mohm": round(joints, 1)})
     area = wire_for_mm2(good, amps, fuse, build.rules.wire_drop_v, build.rules.wires)
     switch = next((one for one in RELAYS_A if one >= amps * SPARE_SWITCH), RELAYS_A[-1])
     return good.model_copy(

@@ -30,6 +30,8 @@ class Locks(Model):
     most_pumps: int = Field(3, ge=1, le=6, title="Pumps at most")
     budget: float | None = Field(None, ge=0, le=10_000_000, title="Budget, all in")
     headroom_pct: float | None = Field(None, ge=0, le=100, title="Headroom wanted")
+    second_set: Literal["none", "where it helps"] = Field("none", title="Second set of injectors")
+    idle: Literal["with the headroom as well", "up to its limit"] = Field("with the headroom as well", title="Idle pulse")
     shelf: Literal["the whole shelf", "own parts before others", "own parts alone"] = Field(
         "the whole shelf", title="Parts from"
     )
@@ -44,5 +46,5 @@ class Locks(Model):
     def closed(self) -> tuple[str, ...]:
         """The locks that are closed, by name."""
         plain = Locks()
-        fields = [name for name in type(self).model_fields if name not in ("keep", "headroom_pct")]
+        fields = [name for name in type(self).model_fields if name not in ("keep", "headroom_pct", "idle", "second_set")]
         return (*self.keep, *(name for name in fields if getattr(self, name) != getattr(plain, name)))

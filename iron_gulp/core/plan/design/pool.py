@@ -13,6 +13,7 @@ from .choices import Back, Metering, Stages, System
 from .front import headroom_class
 
 Index = NDArray[np.int64]
+Key = tuple[str, int, int]
 COMPONENTS: tuple[str, ...] = tuple(kind.component for kind in LOADS)
 SLACK = 0.002  # how far headroom of what was judged apart may be off, a share
 
@@ -78,10 +79,11 @@ Extra = tuple[Floats, Index]
 
 @dataclass(frozen=True)
 class Block:
-    """All choices of a base pressure and an arrangement: how they do apart, the cost and points of an `ample` system, and
+    """All choices of a base pressure and an arrangement: how they do apart, cost and points of the ample `reference`, and
     what each choice adds to them."""
 
     choices: tuple[list[Metering], list[Stages], list[Line], list[Back]]
+    reference: System
     apart: Apart
     ample: tuple[float, int]
     extra: tuple[Extra, Extra, Extra, Extra]
@@ -97,18 +99,22 @@ class Block:
         """How many combinations."""
         return int(np.prod(self.shape))
 
-    def summed(self, which: int) -> Floats:
-        """Cost (0) or points (1) of every combination, of the block's shape."""
+    def summed(self, which: int, only: Index | None = None) -> Floats:
+        """Cost (0) or points (1) of every combination, of the block's shape; of some meterings."""
         metering, stages, feed, back = (floats(one[which]) for one in self.extra)
+        metering = metering if only is None else metering[only]
         whole = metering[:, None, None, None] + stages[:, None, None] + feed[:, None] + back
         return floats(self.ample[which] + whole)
 
-    def least(self) -> tuple[Floats, Index]:
-        """Least headroom of every combination, and the position of the component that sets it."""
-        count, apart = self.shape, self.apart
+    def least(self, only: Index | None = None) -> tuple[Floats, Index]:
+        """Least headroom of every combination, and the position of the component that sets it; of some meterings."""
+        apart = self.apart
+        metering = apart.metering.head, apart.metering.component
+        own, named_own = metering if only is None else (metering[0][only], metering[1][only])
+        count = (own.size, *self.shape[1:])
         back, named_back = apart.returned()
         parts = (
-            (apart.metering.head[:, None, None, None], apart.metering.component[:, None, None, None]),
+            (own[:, None, None, None], named_own[:, None, None, None]),
             tuple(one.reshape(1, count[1], count[2], 1) for one in (apart.feed.head, apart.feed.component)),
             tuple(one.reshape(1, count[1], count[2], count[3]) for one in (back, named_back)),
         )
@@ -142,6 +148,7 @@ class Pool:
     block: Index
     place: Index
     metering: Index
+    stages: Index
     owners: tuple[int, ...]
     fell: Counter[str]
 
@@ -151,47 +158,54 @@ class Pool:
         columns: list[tuple[Index, ...]] = []
         fell: Counter[str] = Counter()
         for number, one in enumerate(blocks):
-            head, component = one.least()
+            whole, (metering, stages, feeds, backs) = one.size, one.shape
+            fits = np.flatnonzero(one.apart.metering.head >= wanted - SLACK)
+            for code, count in enumerate(np.bincount(np.delete(one.apart.metering.component, fits))):
+                fell[COMPONENTS[code]] += int(count) * (whole // metering)
+            head, component = one.least(fits)
             classes = np.minimum(np.floor((np.nan_to_num(head, posinf=10.0) + SLACK) * 100.0), headroom_class(np.inf))
             carries = head >= wanted - SLACK
-            cost = np.round(one.summed(0)).astype(np.int64)
+            cost = np.round(one.summed(0, fits)).astype(np.int64)
             paid = carries if budget is None else carries & (cost <= budget + 0.5)
-            for code, count in enumerate(np.bincount(component[~carries].ravel(), minlength=len(COMPONENTS))):
-                if count:
-                    fell[COMPONENTS[code]] += int(count)
-            if int((carries & ~paid).sum()):
-                fell["budget"] += int((carries & ~paid).sum())
-            place = np.flatnonzero(paid)
-            points = one.summed(1).ravel()[place].astype(np.int64)
+            for code, count in enumerate(np.bincount(component[~carries].ravel())):
+                fell[COMPONENTS[code]] += int(count)
+            fell["budget"] += int((carries & ~paid).sum())
+            at = np.flatnonzero(paid)
+            which, rest = np.divmod(at, stages * feeds * backs)
             columns.append(
                 (
-                    cost.ravel()[place],
-                    points,
-                    classes.ravel()[place].astype(np.int64),
-                    np.full(place.size, number, dtype=np.int64),
-                    place,
-                    place // (one.size // one.shape[0]),
+                    cost.ravel()[at],
+                    one.summed(1, fits).ravel()[at].astype(np.int64),
+                    classes.ravel()[at].astype(np.int64),
+                    np.full(at.size, number, dtype=np.int64),
+                    fits[which] * (stages * feeds * backs) + rest,
+                    fits[which],
+                    rest // (feeds * backs),
                 )
             )
-        cost, points, head_class, block, places, metering = (np.concatenate(one) for one in zip(*columns, strict=True))
-        return cls(cost, points, head_class, block, places, metering, tuple(id(one) for one in blocks), fell)
+        fell = +fell
+        nothing = (np.zeros(0, dtype=np.int64),) * 7
+        cost, points, head_class, block, places, meters, pumps = (
+            np.concatenate(one) for one in zip(*(columns or [nothing]), strict=True)
+        )
+        return cls(cost, points, head_class, block, places, meters, pumps, tuple(id(one) for one in blocks), fell)
 
     @property
     def order(self) -> Index:
         """Positions, cheapest first; of equal ones the simpler, then the one with more headroom."""
         return np.lexsort((-self.head, self.points, self.cost)).astype(np.int64)
 
-    def bad_metering(self, at: int) -> tuple[int, int]:
-        """The metering of a combination, to be known again."""
-        return self.owners[int(self.block[at])], int(self.metering[at])
+    def key(self, slot: str, at: int) -> Key:
+        """The metering or the stages of a combination, to be known again."""
+        return slot, self.owners[int(self.block[at])], int(getattr(self, slot)[at])
 
-    def of_metering(self, bad: tuple[int, int], among: Index) -> NDArray[np.bool_]:
-        """Which of some combinations have a metering."""
-        owner, metering = bad
+    def same(self, bad: Key, among: Index) -> NDArray[np.bool_]:
+        """Which of some combinations have a metering or stages."""
+        slot, owner, number = bad
         if owner not in self.owners:
             return np.zeros(among.size, dtype=bool)
         here = self.block[among] == self.owners.index(owner)
-        return np.asarray(here & (self.metering[among] == metering))
+        return np.asarray(here & (getattr(self, slot)[among] == number))
 
     def system(self, blocks: "Sequence[Block]", at: int) -> System:
         """The combination at a position."""

@@ -12,8 +12,9 @@ from collections.abc import Callable, Iterator, Sequence
 from dataclasses import dataclass, field, replace
 
 import numpy as np
+from joblib import Parallel, delayed
 
-from ...advise import find_troubles, put_right
+from ...advise import Finding, find_troubles, put_right
 from ...judge import Cases, TargetVerdict, case_of, judge_many, judge_rows, refitted, together
 from ...model import LIMITS, Build, Catalogue, Option, PumpGroup, Rates, apply, same_work
 from ...physics import M3_S_PER_L_H, Floats, floats
@@ -23,16 +24,18 @@ from ..costs import Bill, bill
 from .choices import Choices, System, option_of
 from .front import Score, beaten, headroom_class
 from .locks import Locks
-from .pool import Apart, Block, Heads, Index, Pool, over
+from .pool import Apart, Block, Heads, Index, Key, Pool, over
 
 AIR = ("engine", "compressor")  # no fuel part moves them
 COUNTED = (*(one for one in LIMITS if one not in AIR), "return")
+IDLES = ("injector idle", "direct injector idle")
 OF_METERING: tuple[str, ...] = (
     *("injectors", "injector idle", "direct injectors", "direct injector idle", "needles", "float"),
     *("high-pressure pump", "high-pressure inlet"),
 )
 OF_BACK = ("regulator", "return")
 OF_FEED = tuple(one for one in COUNTED if one not in (*OF_METERING, *OF_BACK))
+OF_CIRCUITS = ("wiring-drop", "fuse-small", "fuse-large", "switch-weak", "wire-thin")
 CHUNK, LOOK = 400, 16  # systems judged at once; those judged whole at once
 LIFT_KPA = 50.0
 SLOTS = ("injectors", "pumps", "feed", "return_line", "regulator", "filter", "high_side")
@@ -48,16 +51,17 @@ class Design:
     bill: Bill
     parts: Parts
     score: Score
+    idle_ease: float = 1.0
 
     @property
     def headroom(self) -> float:
         """The least headroom of any component on any target, a share: 1 ÷ load − 1."""
-        return headroom_of(self.verdicts)
+        return headroom_of(self.verdicts, self.idle_ease)
 
     @property
     def first_out(self) -> TargetVerdict:
         """The target nearest a limit that fuel parts move."""
-        return max(self.verdicts, key=_highest)
+        return max(self.verdicts, key=lambda one: _highest(one, self.idle_ease))
 
 
 @dataclass
@@ -79,14 +83,18 @@ class Found:
         return min(self.front, key=lambda one: one.score, default=None)
 
 
-def headroom_of(verdicts: Sequence[TargetVerdict]) -> float:
-    """The least headroom over targets and components that fuel parts move, a share."""
-    worst = max(_highest(verdict) for verdict in verdicts)
+def headroom_of(verdicts: Sequence[TargetVerdict], idle_ease: float = 1.0) -> float:
+    """The least headroom over targets and components that fuel parts move, a share.
+
+    Loads of idle pulses count by `idle_ease`: less than 1 where they may come up to their limit.
+    """
+    worst = max(_highest(verdict, idle_ease) for verdict in verdicts)
     return float("inf") if worst <= 0 else 1.0 / worst - 1.0
 
 
-def _highest(verdict: TargetVerdict) -> float:
-    return max((load.load for load in verdict.loads if load.component in COUNTED), default=0.0)
+def _highest(verdict: TargetVerdict, idle_ease: float = 1.0) -> float:
+    counted = (one for one in verdict.loads if one.component in COUNTED)
+    return max((one.load * (idle_ease if one.component in IDLES else 1.0) for one in counted), default=0.0)
 
 
 def bare(option: Option) -> Option:
@@ -162,32 +170,75 @@ class Search:
                 update={"lift": None, "suction": start.suction.model_copy(update={"place": "in the tank"})}
             )
         self.wanted = (build.rules.headroom_pct if locks.headroom_pct is None else locks.headroom_pct) / 100.0
+        self.idle_ease = 1.0 if locks.idle == "with the headroom as well" else 1.0 / (1.0 + self.wanted)
         self.start = start = lifted(build, start, catalogue, self.wanted)
         self.choices = Choices(build, start, catalogue, locks, own)
         self.found = Found()
-        self._bad: list[tuple[int, int]] = []
+        self.judged = 0
+        self._base, self._own = base, own
+        self._done: list[Block] = []
+        self._like: list[Block] = []
+        self._bad: list[Key] = []
 
-    def run(self, stop: Stop = lambda: False, first_only: bool = False) -> Iterator[Found]:
-        """Search until everything was looked at, `stop` says so, or (`first_only`) the cheapest design is found."""
+    def run(self, stop: Stop = lambda: False, first_only: bool = False, workers: int = 1) -> Iterator[Found]:
+        """Search until everything was looked at, `stop` says so, or (`first_only`) the cheapest design is found.
+
+        With `workers` the choices of each base pressure are judged apart by as many processes, or by whatever backend
+        joblib was told to use.
+        """
         found = self.found
         blocks: list[Block] = []
-        for base_kpa in self.choices.bases():
-            for arrangement in self.choices.arrangements():
-                block = self._block(base_kpa, arrangement)
-                if block is None:
-                    continue
-                blocks.append(block)
-                if not found.front:
-                    yield from self._offer([block], stop, first_only=True)
-                yield found
-                if stop():
-                    return
-        if not (first_only and found.front):
-            yield from self._offer(blocks, stop, first_only)
+        for block, tried in self._blocks(workers):
+            found.tried += tried
+            if block is None:
+                continue
+            blocks.append(block)
+            self._done.append(block)
+            if not found.front and not first_only:
+                yield from self._offer([block], stop, first_only=True)
+            yield found
+            if stop():
+                return
+        yield from self._offer(blocks, stop, first_only)
         if not found.front and blocks:
             self._nearest(blocks)
         found.done = not stop()
         yield found
+
+    def again(self, locks: Locks) -> "Search":
+        """The same search with other locks on metering alone: what was judged of pumps, lines and returns is kept."""
+        other = Search(self.build, self._base, self.catalogue, self.rates, locks, self.before, self._own)
+        other._like = self._done
+        return other
+
+    def metered(self, block: Block) -> Block:
+        """A block with the meterings these locks allow."""
+        ample, base_kpa = block.reference, block.reference.metering.base_kpa
+        systems = [replace(ample, metering=one) for one in self.choices.meterings(base_kpa)]
+        known, points = self._cost(ample), self._points(ample)
+        cost = floats([self._cost(one) - known for one in systems])
+        more = np.array([self._points(one) - points for one in systems], dtype=np.int64)
+        return replace(
+            block,
+            choices=([one.metering for one in systems], *block.choices[1:]),
+            apart=replace(block.apart, metering=Heads.of(self._loads(systems), OF_METERING)),
+            extra=((cost, more), *block.extra[1:]),
+        )
+
+    def _blocks(self, workers: int) -> "Iterator[tuple[Block | None, int]]":
+        """Blocks as they come, each with how many systems were judged for it."""
+        if self._like:
+            for block in self._like:
+                self.judged = 0
+                yield self.metered(block), self.judged
+            return
+        asked = [(base, one) for base in self.choices.bases() for one in self.choices.arrangements()]
+        if workers <= 1:
+            for base_kpa, arrangement in asked:
+                yield block_of(self, base_kpa, arrangement)
+            return
+        parallel = Parallel(n_jobs=workers, return_as="generator")
+        yield from parallel(delayed(block_of)(self, base_kpa, arrangement) for base_kpa, arrangement in asked)
 
     def _block(self, base_kpa: float, arrangement: str) -> "Block | None":
         """All choices of a base pressure and an arrangement, judged apart."""
@@ -215,6 +266,7 @@ class Search:
 
         return Block(
             (meterings, stages, feeds, backs),
+            ample,
             Apart(
                 Heads.of(by_metering, OF_METERING),
                 Heads.of(by_feed, OF_FEED),
@@ -247,9 +299,10 @@ class Search:
                 for share in judge_rows(joined).shares:
                     if share.component in COUNTED:
                         whole = found.setdefault(share.component, np.zeros((count, len(systems))))
-                        load = np.broadcast_to(share.load, len(positions))
+                        ease = self.idle_ease if share.component in IDLES else 1.0
+                        load = np.broadcast_to(share.load * ease, len(positions))
                         whole[target, start + system] = np.nan_to_num(load, nan=0.0, posinf=1e6)
-            self.found.tried += len(options)
+            self.judged += len(options)
         return found
 
     def _cases(self, options: Sequence[Option]) -> list[Cases]:
@@ -293,7 +346,7 @@ class Search:
             keep &= ~beaten(cost, points, head, one.score)
         self.found.dominated += int((~keep).sum()) if counted else 0
         for bad in self._bad:
-            same = pool.of_metering(bad, waiting)
+            same = pool.same(bad, waiting)
             self.found.fell["parts that break a rule by themselves"] += int((keep & same).sum()) if counted else 0
             keep &= ~same
         return waiting[keep]
@@ -306,7 +359,7 @@ class Search:
         judged = judge_many(asked, ceilings=False)
         for number, (at, option) in enumerate(zip(looked, options, strict=True)):
             verdicts = tuple(judged[number * count : (number + 1) * count])
-            if headroom_of(verdicts) < self.wanted - 1e-9:
+            if headroom_of(verdicts, self.idle_ease) < self.wanted - 1e-9:
                 self.found.fell[worst_component(verdicts)] += 1
                 continue
             design = self._design(option, verdicts)
@@ -317,26 +370,34 @@ class Search:
             fatal = [one for one in troubles if one.severity == "stop" or one.code not in self._stay]
             if fatal:
                 self.found.fell[fatal[0].title] += 1
-                self._remember(pool, int(at), {one.station for one in fatal})
+                self._remember(pool, int(at), fatal)
                 continue
             self.found.front = [one for one in self.found.front if not design.score.no_worse(one.score)]
             self.found.front.append(design)
 
-    def _remember(self, pool: "Pool", at: int, stations: set[str]) -> None:
-        """A choice whose own station objected falls with everything else it is put together with."""
-        if stations <= {"injectors", "high"}:
-            self._bad.append(pool.bad_metering(at))
+    def _remember(self, pool: "Pool", at: int, fatal: Sequence[Finding]) -> None:
+        """A choice that breaks a rule of its own falls with everything else it is put together with."""
+        if any(one.station in ("injectors", "high") for one in fatal):
+            self._bad.append(pool.key("metering", at))
+        elif any(one.code in OF_CIRCUITS for one in fatal):
+            self._bad.append(pool.key("stages", at))
 
     def _design(self, option: Option, verdicts: tuple[TargetVerdict, ...]) -> Design:
         paid, parts = bill(self.build, self.before, option, self.rates), parts_of_it(option)
-        score = Score(round(paid.total), parts.points, headroom_class(headroom_of(verdicts)))
-        return Design(option, verdicts, paid, parts, score)
+        left = headroom_class(headroom_of(verdicts, self.idle_ease))
+        return Design(option, verdicts, paid, parts, Score(round(paid.total), parts.points, left), self.idle_ease)
 
     def _nearest(self, blocks: "Sequence[Block]") -> None:
         """The system that comes nearest, judged whole, where none carries."""
         option = option_of(self.start, max((one.nearest() for one in blocks), key=lambda pair: pair[0])[1])
         verdicts = tuple(judge_many([(self.build, option, one) for one in self.build.targets], ceilings=False))
         self.found.nearest = self._design(option, verdicts)
+
+
+def block_of(search: Search, base_kpa: float, arrangement: str) -> "tuple[Block | None, int]":
+    """A block of a search, and how many systems were judged for it."""
+    search.judged = 0
+    return search._block(base_kpa, arrangement), search.judged
 
 
 def _most(pumps: Sequence[PumpGroup]) -> float:
@@ -350,11 +411,12 @@ def worst_component(verdicts: Sequence[TargetVerdict]) -> str:
     return max((load for load in worst.loads if load.component in COUNTED), key=lambda load: load.load).component
 
 
-def opened(search: Callable[[Locks], Search], locks: Locks) -> tuple[tuple[str, Design], ...]:
+def opened(search: Callable[[Locks], Search], locks: Locks, stop: Stop = lambda: False) -> Iterator[tuple[str, Design]]:
     """For each closed lock, the cheapest design with that lock alone opened, where there is one."""
-    found = []
     for name in locks.closed:
-        *_, last = search(locks.without(name)).run(first_only=True)
-        if last.best is not None:
-            found.append((name, last.best))
-    return tuple(found)
+        other = search(locks.without(name))
+        for _ in other.run(stop, first_only=True):
+            if stop():
+                return
+        if other.found.best is not None:
+            yield name, other.found.best

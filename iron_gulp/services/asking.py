@@ -1,0 +1,217 @@
+"""From a few answers to a build with everything it takes, and the list of what was assumed."""
+
+from typing import Any
+
+from iron_gulp.core.judge import judge_many
+from iron_gulp.core.model import (
+    Build,
+    Car,
+    Carburettor,
+    Delivery,
+    DesignRules,
+    DirectInjectorSet,
+    Engine,
+    Filter,
+    HighPump,
+    HighSide,
+    Line,
+    Option,
+    PumpGroup,
+    Regulator,
+    Suction,
+    Target,
+)
+from iron_gulp.core.plan import ETHANOL_PCT, Answers
+from iron_gulp.core.solve import demand
+from iron_gulp.shelf import Shelf
+
+from .starter import NEW_CIRCUIT, first_option
+
+AIR_SPARE = 1.08  # boost is assumed so that air makes so much more than the power asked
+LEAST_BOOST_KPA, MOST_BOOST_KPA, ROUND_KPA = 30.0, 320.0, 5.0
+# Peak speed by what a cylinder displaces, L; the highest engine speed lies above it.
+SPEEDS = ((0.3, 8500.0), (0.45, 7200.0), (0.55, 6500.0), (0.65, 6200.0), (99.0, 5600.0))
+ABOVE_PEAK_RPM, MOST_RPM, ENOUGH_AIR = 700.0, 10_000.0, 1.03
+SEA_LEVEL_FUEL_C, COLDEST_FUEL_C, LOW_AIR_KPA = 30.0, 10.0, 92.0
+STRONG_PCT, WARM_C = 50.0, 20.0
+MIXTURE = {"naturally aspirated": 0.87, "supercharged": 0.82, "turbocharged": 0.82}
+NEEDLES = ((1, 2.0), (1, 2.5), (2, 2.0), (2, 2.5), (2, 3.0), (4, 2.5), (4, 3.0), (8, 3.0), (12, 3.0), (16, 4.0))
+DIRECT_BASE_KPA, CARBURETTOR_BASE_KPA = 450.0, 30.0
+
+
+def asked_build(shelf: Shelf, answers: Answers, wires: str = "mm²") -> tuple[Build, list[str]]:
+    """The build that answers describe, with a system to start from, and what was assumed, in words."""
+    assumed: list[str] = []
+    per_cylinder = answers.displacement_l / answers.cylinders
+    rpm = answers.rpm
+    if rpm is None:
+        rpm = next(speed for size, speed in SPEEDS if per_cylinder <= size)
+    blown = answers.induction != "naturally aspirated"
+    engine = Engine(
+        displacement_l=answers.displacement_l,
+        cylinders=answers.cylinders,
+        induction=answers.induction,
+        max_rpm=rpm + ABOVE_PEAK_RPM,
+        ve_pct=95.0 if blown else 100.0,
+        idle_manifold_kpa=-min(66.0, answers.barometer_kpa - 30.0),
+        idle_ve_pct=55.0,
+    )
+    targets = _targets(answers, rpm)
+    strong = any(one.ethanol_pct >= STRONG_PCT or one.base_fuel == "methanol" for one in targets)
+    if strong:
+        assumed.append("It is started warm or on a weaker or winter blend: enter the coldest start to have it judged.")
+    car: dict[str, Any] = {"coldest_c": WARM_C} if strong else {}
+    build = Build(
+        name=answers.name,
+        car=Car(drivetrain=answers.drivetrain, use=answers.use, barometer_kpa=answers.barometer_kpa, **car),
+        engine=engine,
+        rules=DesignRules.model_validate({"wires": wires}),
+        targets=targets,
+        options=(starting_option(shelf, answers),),
+    )
+    if blown and answers.boost_kpa is None:
+        build = _with_boost(build)
+        boosts = ", ".join(f"{one.boost_kpa:.0f} kPa on {one.name}" for one in build.targets)
+        assumed.append(f"Boost as the air takes for this power: {boosts}.")
+    if answers.rpm is None:
+        build = _with_speed(build)
+        speed = f"{build.targets[0].rpm:.0f} rpm"
+        how = "as engines with cylinders of this size do" if build.targets[0].rpm == rpm else "as the air for it takes"
+        assumed.insert(0, f"Power peaks at {speed}, {how}.")
+    if answers.barometer_kpa < LOW_AIR_KPA:
+        assumed.append(f"Fuel at {build.targets[0].fuel_temp_c:.0f} °C: it is cooler up there.")
+    build = _with_needles(build, assumed)
+    assumed.append("Consumption is taken on the safe side, by induction; a logged run outweighs it.")
+    assumed.append(f"Driveline loss by layout ({answers.drivetrain}), lines of 4 m, the tank as an ordinary road car's.")
+    if answers.use in ("track", "hill climb", "rally") and answers.feeding != "carburettor":
+        assumed.append("The pickup stays covered: enter acceleration at the peak, and slosh is judged as well.")
+    return build, assumed
+
+
+def fuel_c(barometer_kpa: float) -> float:
+    """Fuel temperature assumed, °C: 30 at sea level, cooler with height (ISO 2533: 6.5 K a kilometre)."""
+    kilometres = (1.0 - (min(barometer_kpa, 101.325) / 101.325) ** (1.0 / 5.25588)) / 2.25577e-2
+    return float(round(max(SEA_LEVEL_FUEL_C - 6.5 * kilometres, COLDEST_FUEL_C)))
+
+
+def _with_speed(build: Build) -> Build:
+    """The engine turning as fast as the air for its power takes, where breathing alone must make it."""
+    rpm = build.targets[0].rpm
+    while rpm < MOST_RPM and any(
+        demand(build, one).air_limited_power_kw < one.power_kw * ENOUGH_AIR for one in build.targets
+    ):
+        rpm += 250.0
+        build = build.model_copy(
+            update={
+                "engine": build.engine.model_copy(update={"max_rpm": rpm + ABOVE_PEAK_RPM}),
+                "targets": tuple(one.model_copy(update={"rpm": rpm}) for one in build.targets),
+            }
+        )
+    return build
+
+
+def _targets(answers: Answers, rpm: float) -> tuple[Target, ...]:
+    """What it must do: the power on its fuel, on pump fuel too where asked, and later."""
+    methanol = answers.fuel == "methanol"
+    own: dict[str, Any] = {
+        "boost_kpa": answers.boost_kpa or 0.0,
+        "rpm": rpm,
+        "power_at": answers.power_at,
+        "lambda_": MIXTURE[answers.induction],
+        "supply_v": answers.supply_v,
+        "fuel_temp_c": fuel_c(answers.barometer_kpa),
+    }
+    fuel: dict[str, Any] = {"ethanol_pct": ETHANOL_PCT[answers.fuel]}
+    if methanol:
+        fuel |= {"base_fuel": "methanol", "bsfc_kg_kwh": None}
+    name = answers.fuel.split(",")[0].capitalize()
+    found = [Target(id="t1", name=name, power_kw=answers.power_kw, **own, **fuel)]
+    if answers.pump_fuel_kw is not None and answers.fuel != "pump fuel":
+        found.append(Target(id="t2", name="Pump fuel", power_kw=answers.pump_fuel_kw, ethanol_pct=10.0, **own))
+    if answers.later_kw is not None:
+        later = {"id": f"t{len(found) + 1}", "name": f"{name}, later", "when": "later", "power_kw": answers.later_kw}
+        found.append(Target(**later, **own, **fuel))
+    return tuple(found)
+
+
+def _with_boost(build: Build) -> Build:
+    """Every target with the boost its air takes, rounded up."""
+    targets = []
+    for one in build.targets:
+        at_none = demand(build, one.model_copy(update={"boost_kpa": 0.0})).air_limited_power_kw
+        barometer = build.car.barometer_kpa
+        boost = barometer * (AIR_SPARE * one.power_kw / at_none - 1.0)
+        rounded = -(-boost // ROUND_KPA) * ROUND_KPA
+        targets.append(one.model_copy(update={"boost_kpa": min(max(rounded, LEAST_BOOST_KPA), MOST_BOOST_KPA)}))
+    return build.model_copy(update={"targets": tuple(targets)})
+
+
+def _with_needles(build: Build, assumed: list[str]) -> Build:
+    """A carburettor with needles that pass what is asked; they are the car's, not chosen from the shelf."""
+    option = build.options[0]
+    if option.carburettor is None:
+        return build
+    for needles, bore in NEEDLES:
+        bowl = option.carburettor.model_copy(update={"needles": needles, "needle_mm": bore})
+        one = option.model_copy(update={"carburettor": bowl})
+        judged = judge_many([(build, one, target) for target in build.targets], ceilings=False)
+        if max(verdict.load("needles").load for verdict in judged) <= 1.0 / 1.15:
+            assumed.append(f"Carburettor with {needles} float needle{'s' * (needles > 1)} of {bore:g} mm: enter its own.")
+            return build.model_copy(update={"options": (one,)})
+    return build
+
+
+def starting_option(shelf: Shelf, answers: Answers) -> Option:
+    """A system of the kind asked for, to be sized: its parts are overwritten by the search."""
+    first = first_option(shelf).model_copy(update={"name": "First draft"})
+    if answers.feeding == "carburettor":
+        return _carburetted(shelf, first, answers)
+    referenced = answers.induction != "naturally aspirated"
+    regulator = first.regulator.model_copy(update={"reference": "manifold" if referenced else "atmosphere"})
+    first = first.model_copy(update={"regulator": regulator})
+    if answers.feeding == "port injection":
+        return first
+    pumps = 2 if answers.cylinders >= 6 and answers.induction != "naturally aspirated" else 1
+    line = Line(part=shelf.part("lines", "ptfe-6"), length_m=0.6, k_sum=2.0, runs="in the engine bay")
+    high = HighSide(
+        pumps=tuple(HighPump(part=shelf.part("high_pumps", "hp-80")) for _ in range(pumps)),
+        branches=(line,) * pumps,
+        injectors=DirectInjectorSet(part=shelf.part("direct_injectors", "di-630")),
+        **({"feed": "split"} if pumps > 1 else {}),
+    )
+    low = first.regulator.model_copy(
+        update={"reference": "atmosphere", "base_kpa": DIRECT_BASE_KPA, "part": shelf.part("regulators", "reg-400")}
+    )
+    return first.model_copy(
+        update={"injectors": None, "high_side": high, "delivery": Delivery(mode="direct only"), "regulator": low}
+    )
+
+
+def _carburetted(shelf: Shelf, first: Option, answers: Answers) -> Option:
+    blown = answers.induction != "naturally aspirated"
+    alcohol = ETHANOL_PCT[answers.fuel] > 15.0 or answers.fuel == "methanol"
+    through = answers.induction == "turbocharged"
+    group = PumpGroup(id="g1", part=shelf.part("pumps", "pump-carb-315"), wiring=NEW_CIRCUIT)
+    regulator = Regulator(
+        part=shelf.part("regulators", "reg-carb-bypass-250"),
+        base_kpa=CARBURETTOR_BASE_KPA + 5.0 * blown,
+        arrangement="carburettor, bypass",
+        reference="manifold" if through else "atmosphere",
+    )
+    tube = shelf.part("lines", "tube-10")
+    return first.model_copy(
+        update={
+            "injectors": None,
+            "carburettor": Carburettor(needles=2, alcohol_ok=alcohol),
+            "pumps": (group,),
+            "regulator": regulator,
+            "feed": Line(part=tube, length_m=3.5, k_sum=3.0),
+            "return_line": Line(part=tube, length_m=3.5, k_sum=3.0),
+            "filter": Filter(part=shelf.part("filters", "filter-steel-40-630")),
+            "suction": Suction(
+                place="external",
+                head_m=0.2,
+                line=Line(part=shelf.part("lines", "rubber-12"), length_m=0.5, k_sum=1.0),
+            ),
+        }
+    )

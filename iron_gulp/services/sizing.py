@@ -1,0 +1,152 @@
+"""Size it for me: the cheapest complete system of the shelf that carries every target, with a plain account of it."""
+
+import os
+from collections.abc import Sequence
+from dataclasses import dataclass
+
+from iron_gulp.core.judge import Load, judge_all
+from iron_gulp.core.model import Build, Catalogue, Option
+from iron_gulp.core.plan import COUNTED, Answers, Design, Locks, Search, bare, reasons
+from iron_gulp.shelf import KINDS
+from iron_gulp.units import BenchUnits, show
+
+from .asking import asked_build
+from .edits import Edits, Outcome
+from .garage import Garage
+from .judging import Bench, Judging, ShelfHolder
+from .own_parts import is_own
+from .roads import Roads
+from .starter import fresh_id
+
+SIZED = "Sized for these targets"
+WORKERS = min(os.cpu_count() or 1, 2)
+
+
+@dataclass(frozen=True)
+class Sized:
+    """What came of it: a design that carries, or the nearest that does not; the account of it in words."""
+
+    design: Design
+    carries: bool
+    account: tuple[str, ...]
+
+
+class Sizing:
+    """Answers to builds, builds to sized systems."""
+
+    def __init__(self, judging: Judging, edits: Edits, garage: Garage, roads: Roads, shelf_of: ShelfHolder):
+        self._judging, self._edits, self._garage = judging, edits, garage
+        self._roads, self._shelf_of = roads, shelf_of
+
+    def create(self, answers: Answers, units: BenchUnits, wires: str) -> int:
+        """A new build from answers, sized; returns its id. What was assumed stands in its notes."""
+        build, assumed = asked_build(self._shelf_of.shelf, answers, wires)
+        sized = self.size(build, build.options[0], Locks(returns=answers.returns), units)
+        notes = "Assumed, each can be changed:\n" + "\n".join(f"– {one}" for one in assumed)
+        option = sized.design.option.model_copy(
+            update={"name": SIZED if sized.carries else "The nearest that can be had", "why": "\n".join(sized.account)}
+        )
+        return self._garage.add(
+            build.model_copy(update={"options": (option,), "notes": notes}), "sized from a few answers"
+        )
+
+    def size_option(self, build_id: int, base: int, option_id: str, units: BenchUnits) -> Outcome:
+        """Put a sized system beside a build's options. Raises NotFound."""
+        bench = self._judging.bench(build_id, option_id)
+        sized = self.size(bench.build, bench.option, Locks(), units, today(bench))
+        new_id = fresh_id("o", [one.id for one in bench.build.options])
+        name = SIZED if sized.carries else "The nearest that can be had"
+        option = sized.design.option.model_copy(update={"id": new_id, "name": name, "why": "\n".join(sized.account)})
+        data = [one.model_dump(mode="json", by_alias=True) for one in (*bench.build.options, option)]
+        return self._edits.make(build_id, base, [("options", data)], "sized")
+
+    def size(self, build: Build, option: Option, locks: Locks, units: BenchUnits, before: Option | None = None) -> Sized:
+        """The cheapest system that carries; where none keeps the headroom at idle too, one that
+        idles at its limit, then one with a second set of injectors."""
+        eased = locks.model_copy(update={"idle": "up to its limit"})
+        search = self.search(build, option, locks, before)
+        for one in (locks, eased, locks.model_copy(update={"second_set": "where it helps"})):
+            search = search if one is locks else search.again(one)
+            for _ in search.run(first_only=True, workers=WORKERS):
+                pass
+            if search.found.best is not None:
+                design = search.found.best
+                account = tuple(told(build, design, self._shelf_of.shelf.catalogue, units))
+                short = out_of_air(build, design, units)
+                return Sized(design, not short, (*short, *account))
+        nearest = search.found.nearest
+        if nearest is None:
+            raise LookupError("no part of the shelf fits this system at all")
+        return Sized(nearest, False, tuple(cannot(build, nearest, units)))
+
+    def search(self, build: Build, option: Option, locks: Locks, before: Option | None = None) -> Search:
+        """A search at the shop's rates, its own parts known."""
+        shelf = self._shelf_of.shelf
+        own = frozenset(one.shelf_id for kind in KINDS for one in shelf.parts(kind) if is_own(one) and one.shelf_id)
+        return Search(build, option, shelf.catalogue, self._roads.rates(), locks, before or bare(option), own)
+
+
+def today(bench: Bench) -> Option | None:
+    """What is fitted today, if it was said."""
+    return next((one for one in bench.build.options if one.id == bench.build.fitted_today), None)
+
+
+def told(build: Build, design: Design, catalogue: Catalogue, units: BenchUnits) -> list[str]:
+    """The account of a design in bench units."""
+    lines = []
+    for one in reasons(build, design, catalogue):
+        values = {name: in_units(value, name, units) for name, value in one.values.items()}
+        lines.append(one.text.format(**values))
+    return lines
+
+
+def in_units(value: float | str, name: str, units: BenchUnits) -> str:
+    """A value of an account in bench units; words stay."""
+    if isinstance(value, str):
+        return value
+    number, unit = show(value, name, units)
+    return f"{number}\u00a0{unit}"
+
+
+def out_of_air(build: Build, design: Design, units: BenchUnits) -> tuple[str, ...]:
+    """That the air does not make the power, though the fuel is there; nothing where it does."""
+    worst = max(design.verdicts, key=lambda one: one.load("engine").load)
+    if worst.load("engine").load <= 1.0:
+        return ()
+    makes = in_units(worst.demand.air_limited_power_kw, "power_kw", units)
+    asked = in_units(worst.target.power_kw, "power_kw", units)
+    return (
+        f"The fuel is there, the air is not: on {worst.target.name} the engine breathes for about {makes} of the {asked} "
+        "asked, at this boost and speed. More boost, more speed or a larger engine first.",
+    )
+
+
+def cannot(build: Build, nearest: Design, units: BenchUnits) -> list[str]:
+    """Why the ask cannot be met: which target, which limit, and what the nearest carries."""
+    verdict = nearest.first_out
+    load = max((one for one in verdict.loads if one.component in COUNTED), key=lambda one: one.load)
+    percent = f"{load.load * 100:.0f}\u00a0%" if load.load < 100 else "far above all"
+    lines = [
+        f"No system of this shelf carries every target with the headroom wanted. The nearest runs out on "
+        f"{verdict.target.name}: {load.title.lower()} at {percent} of its ceiling."
+    ]
+    judged = judge_all(build, nearest.option)
+    short = min(judged, key=lambda one: (one.power_limit.ceiling_kw or 0.0) / one.target.power_kw)
+    if short.power_limit.ceiling_kw is not None and short.power_limit.load > 1.0:
+        power = in_units(short.power_limit.ceiling_kw, "power_kw", units)
+        asked = in_units(short.target.power_kw, "power_kw", units)
+        lines.append(f"It carries about {power} on {short.target.name}, of {asked} asked.")
+    lines += out_of_air(build, nearest, units)
+    idle = max(nearest.verdicts, key=lambda one: _idle(one.loads))
+    if _idle(idle.loads) > 0.9 and idle.target.id != verdict.target.id:
+        lines.append(
+            f"Larger injectors would not idle on {idle.target.name}: their pulse there is at "
+            f"{_idle(idle.loads) * 100:.0f}\u00a0% of the shortest they repeat. A second set of injectors gives both, or "
+            "idling on the strong blend alone."
+        )
+    return lines
+
+
+def _idle(loads: Sequence[Load]) -> float:
+    """The highest load of idle pulses."""
+    return max((one.load for one in loads if "idle" in one.component), default=0.0)
