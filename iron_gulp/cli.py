@@ -1,4 +1,4 @@
-"""The command line: serve, demo, solve, chance, ceilings, export, import, backup, restore, pack, schema."""
+"""The command line: serve, demo, solve, chance, ceilings, design, export, import, backup, restore, pack, schema."""
 
 import json
 import signal
@@ -10,16 +10,19 @@ from pathlib import Path
 from typing import Annotated, NoReturn
 
 import typer
+from pydantic import ValidationError
 from sqlalchemy.exc import DatabaseError
 
 from iron_gulp import __version__
 from iron_gulp.core.account import chance_report, solve_report
-from iron_gulp.core.model import Build
+from iron_gulp.core.model import Build, Rates, problems_of
+from iron_gulp.core.plan import Locks, Search, front_told
 from iron_gulp.core.study import DRAWS, SEED, envelope
 from iron_gulp.formats import build_file, envelope_csv
 from iron_gulp.formats.build_file import BuildFileError
 from iron_gulp.services.workshop import NewerDatabase, NotFound, Workshop
 from iron_gulp.settings import Settings
+from iron_gulp.shelf import load_shelf
 from iron_gulp.storage.attachments import folder_beside
 from iron_gulp.storage.backup import Damaged, InUse, alone, copy_files, keep_copy, latest_copy, put_back, write_copy
 from iron_gulp.storage.log import log_to
@@ -191,6 +194,34 @@ def export(build_id: int, file: Path, data: DataDir = None) -> None:
         _refuse([str(error)])
     except OSError as error:
         _refuse([f"{file}: {error.strerror}"])
+
+
+@app.command()
+def design(
+    file: Path,
+    option: Annotated[str | None, typer.Option()] = None,
+    keep: Annotated[list[str] | None, typer.Option()] = None,
+    returns: Annotated[str, typer.Option()] = "either",
+    most_pumps: Annotated[int, typer.Option()] = 3,
+    budget: Annotated[float | None, typer.Option()] = None,
+    headroom: Annotated[float | None, typer.Option(help="per cent")] = None,
+    workers: Annotated[int, typer.Option(min=1, max=64)] = 1,
+) -> None:
+    """Search the shelf for complete systems that nothing beats in cost, headroom and complexity; prints them as JSON."""
+    build = _read(file)
+    try:
+        chosen = build.option(option)
+        told = {"keep": tuple(keep or ()), "returns": returns, "most_pumps": most_pumps}
+        locks = Locks.model_validate({**told, "budget": budget, "headroom_pct": headroom})
+    except KeyError as error:
+        _refuse([str(error.args[0])])
+    except ValidationError as error:
+        _refuse([f"{one.path}: {one.message}" for one in problems_of(error)])
+    before = next((one for one in build.options if one.id == build.fitted_today), None)
+    search = Search(build, chosen, load_shelf().catalogue, Rates(), locks, before)
+    for found in search.run(workers=workers):
+        typer.echo(f"{found.tried} systems judged, {len(found.front)} designs", err=True)
+    typer.echo(json.dumps(front_told(search.found), indent=2, ensure_ascii=False))
 
 
 @app.command("import")

@@ -69,6 +69,8 @@ def read_table(
     head, *body = lines
     if not body:
         raise TableError([CellProblem(0, 0, "a table has a line of engine speeds and at least one line of cells")])
+    if len(head) < 2:
+        raise TableError([CellProblem(1, 0, "the first line holds engine speeds, from its second column on")])
     rpm = _axis(head[1:], problems, lambda at: (1, at + 2))
     loads = _axis([row[0] for row in body], problems, lambda at: (at + 2, 1)) if len(body) > 1 else [0.0]
     _rising(rpm, problems, "engine speeds", lambda at: (1, at + 2))

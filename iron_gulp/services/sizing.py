@@ -18,7 +18,9 @@ from .own_parts import is_own
 from .roads import Roads
 from .starter import fresh_id
 
+__all__ = ["SIZED", "Answers", "Sized", "Sizing"]
 SIZED = "Sized for these targets"
+NEAREST = "The nearest that can be had"
 WORKERS = min(os.cpu_count() or 1, 2)
 
 
@@ -44,21 +46,25 @@ class Sizing:
         sized = self.size(build, build.options[0], Locks(returns=answers.returns), units)
         notes = "Assumed, each can be changed:\n" + "\n".join(f"– {one}" for one in assumed)
         option = sized.design.option.model_copy(
-            update={"name": SIZED if sized.carries else "The nearest that can be had", "why": "\n".join(sized.account)}
+            update={"name": SIZED if sized.carries else NEAREST, "why": "\n".join(sized.account)}
         )
         return self._garage.add(
             build.model_copy(update={"options": (option,), "notes": notes}), "sized from a few answers"
         )
 
-    def size_option(self, build_id: int, base: int, option_id: str, units: BenchUnits) -> Outcome:
-        """Put a sized system beside a build's options. Raises NotFound."""
+    def size_option(self, build_id: int, base: int, option_id: str, units: BenchUnits) -> tuple[Outcome, str]:
+        """Put a sized system beside a build's options; how it went, and the new option's id. Raises NotFound."""
         bench = self._judging.bench(build_id, option_id)
-        sized = self.size(bench.build, bench.option, Locks(), units, today(bench))
+        try:
+            sized = self.size(bench.build, bench.option, Locks(), units, today(bench))
+        except LookupError as error:
+            return Outcome(False, "", "", str(error)), ""
         new_id = fresh_id("o", [one.id for one in bench.build.options])
-        name = SIZED if sized.carries else "The nearest that can be had"
+        name = SIZED if sized.carries else NEAREST
         option = sized.design.option.model_copy(update={"id": new_id, "name": name, "why": "\n".join(sized.account)})
         data = [one.model_dump(mode="json", by_alias=True) for one in (*bench.build.options, option)]
-        return self._edits.make(build_id, base, [("options", data)], "sized")
+        outcome = self._edits.make(build_id, base, [("options", data)], "sized for the targets")
+        return outcome, new_id if outcome.ok else ""
 
     def size(self, build: Build, option: Option, locks: Locks, units: BenchUnits, before: Option | None = None) -> Sized:
         """The cheapest system that carries; where none keeps the headroom at idle too, one that

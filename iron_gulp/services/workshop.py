@@ -17,6 +17,8 @@ from iron_gulp.storage.attachments import Attachments, folder_beside
 from iron_gulp.storage.backup import keep_copy
 
 from .ceilings import Ceilings
+from .comparing import Comparing
+from .designs import Designs
 from .documents import Documents
 from .edits import Edits, Outcome
 from .evidence import Evidence
@@ -61,6 +63,8 @@ class Workshop:
         self.ceilings = Ceilings(self.judging, self.edits)
         self.evidence = Evidence(self.judging, self.edits, Attachments(folder_beside(database_path)))
         self.sizing = Sizing(self.judging, self.edits, self.garage, self.roads, self.parts)
+        self.designs = Designs(self.judging, self.edits, self.sizing)
+        self.comparing = Comparing(self.judging, self.edits, self.roads)
         self.tables = Tables(self.judging, self.edits)
         self.rejudging = Rejudging(self.judging)
         self.rejudging.start()
@@ -71,6 +75,7 @@ class Workshop:
 
     def close(self) -> None:
         """Let the database go; a copied file is then whole."""
+        self.designs.stop_all()
         self.rejudging.stop()
         self._database.close()
 

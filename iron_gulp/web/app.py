@@ -14,6 +14,8 @@ from iron_gulp.services.workshop import NotFound, Workshop
 from .benches import changes, pieces
 from .benches.ceilings import router as ceilings
 from .benches.chance import router as chance
+from .benches.compare import router as compare
+from .benches.design import router as design
 from .benches.draw import router as draw
 from .benches.evidence import router as evidence
 from .benches.fuel import router as fuel
@@ -23,7 +25,7 @@ from .benches.road import router as road
 from .benches.stage import router as stage
 from .benches.values import router as values
 from .door import Door
-from .garage import files, finding
+from .garage import asking, files, finding
 from .garage import router as garage
 from .parts import preferences
 from .parts.rendering import error_page
@@ -45,10 +47,13 @@ def create_app(workshop: Workshop, door: Door | None = None) -> FastAPI:
         chance,
         shelf,
         garage,
+        asking,
         files,
         finding,
         preferences,
         changes,
+        compare,
+        design,
         draw,
         evidence,
         fuel,

@@ -33,7 +33,8 @@ def enter(page, path, text):
 @pytest.mark.parametrize("name", ["strong blend four", "three-pump eight"] if LONG else ["three-pump eight"])
 def test_from_a_sentence_to_a_sane_system(page, name):
     page.goto("/")
-    page.get_by_role("button", name="New build", exact=True).click()
+    page.locator(".garage-tools").get_by_role("link", name="New build").click()
+    page.get_by_role("button", name="Or start from an empty draft").click()
     for path, text in CUSTOMERS[name]["types"]:
         if path == "remove":
             page.get_by_role("button", name="Remove the target Pump fuel").click()

@@ -45,7 +45,8 @@ def open_build(page, name):
 
 def test_from_a_power_goal_to_a_sized_system_on_disk(page, server, tmp_path):
     page.goto("/")
-    page.get_by_role("button", name="New build", exact=True).click()
+    page.locator(".garage-tools").get_by_role("link", name="New build").click()
+    page.get_by_role("button", name="Or start from an empty draft").click()
     type_into(page, "Build", "Redshank")
     expect(page.locator("h1")).to_have_text("Redshank")
     type_into(page, "Displacement", "2.5")
@@ -222,7 +223,8 @@ def test_charts_follow_an_edit(page):
 
 def test_what_is_typed_before_the_scripts_are_ready_is_not_lost(page):
     page.goto("/")
-    page.get_by_role("button", name="New build", exact=True).click()
+    page.locator(".garage-tools").get_by_role("link", name="New build").click()
+    page.get_by_role("button", name="Or start from an empty draft").click()
     page.wait_for_url("**/ask")
     own, held = page.url, []
     page.route("**/htmx.min.js*", lambda route: held.append(route))

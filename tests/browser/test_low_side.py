@@ -142,7 +142,8 @@ def test_a_size_up_is_one_click(page):
 
 def test_carburettor_and_back(page):
     page.goto("/")
-    page.get_by_role("button", name="New build", exact=True).click()
+    page.locator(".garage-tools").get_by_role("link", name="New build").click()
+    page.get_by_role("button", name="Or start from an empty draft").click()
     page.locator("[data-station=injectors]").click()
     settle(page)
     page.get_by_role("button", name="Make this a carburettor system").click()

@@ -390,7 +390,7 @@ def test_the_whole_build_goes_to_paper_with_its_values_and_a_head(client, worksh
         for said in (bench.build.name, bench.option.name, bench.verdict.target.name, f"revision {bench.stored.number}"):
             assert said in head
         absent = {*STATIONS} - {*stations_of(bench.option)}
-        absent |= {"ask", "ceilings", "chance", "values", "evidence", "keep", "road"}
+        absent |= {"ask", "ceilings", "chance", "values", "evidence", "compare", "design", "keep", "road"}
         assert [one.select_one(".bench")["class"][1] for one in page.select(".sheet")] == [
             f"bench-{key}" for key in ("ask", *(one for one in PAGES if one not in absent))
         ]

@@ -13,9 +13,11 @@ from .design import (
     Score,
     Search,
     bare,
+    front_told,
     headroom_of,
     opened,
 )
+from .differing import choices_of, differences, thrown_away
 from .grid import Cell, Grid, combination_grids, grid_blends
 from .roads import TITLES, Ceiling, Complexity, Road, edits_of, put_right, roads, within
 from .sizing import ETHANOL_PCT, Answers, Reason, reasons
@@ -44,8 +46,11 @@ __all__ = [
     "bare",
     "bill",
     "calibration_of",
+    "choices_of",
     "combination_grids",
+    "differences",
     "edits_of",
+    "front_told",
     "grid_blends",
     "headroom_of",
     "money",
@@ -55,5 +60,6 @@ __all__ = [
     "reasons",
     "recommended",
     "roads",
+    "thrown_away",
     "within",
 ]

@@ -71,9 +71,14 @@ def bill(build: Build, before: Option, after: Option, rates: Rates, other_blend:
     calibration = rates.blend_calibration_h if other_blend else 0.0
     if after.high_side != before.high_side and _hardware(before) != _hardware(after):
         calibration += rates.direct_calibration_h
-    if after.injectors is not None and (before.injectors is None or after.injectors.part != before.injectors.part):
+    if after.injectors is not None and _sets(after) != _sets(before):
         calibration += rates.port_calibration_h
     return Bill(rows, rates, calibration)
+
+
+def _sets(option: Option) -> object:
+    port = option.injectors
+    return None if port is None else (port.part, None if port.second is None else port.second.part)
 
 
 def _hardware(option: Option) -> object:
@@ -92,14 +97,16 @@ def _rows(build: Build, before: Option, after: Option, rates: Rates) -> Iterator
     port = after.injectors
     if port is not None and (before.injectors is None or port.part != before.injectors.part):
         yield _cost(port.part, port.count or cylinders, rates.port_injector, rates.port_injectors_h)
-        if port.second is not None and (before.injectors is None or port.second != before.injectors.second):
-            yield _cost(port.second.part, port.second.count or cylinders, rates.port_injector, rates.port_injectors_h)
         if before.injectors is None:
             yield _rails(after, rates)
             if (after.delivery or Delivery()).runs == "a controller of its own":
                 yield Cost("Controller and loom of the port side", 1, rates.port_controller, True, 0.0)
             else:
                 yield Cost("Loom of the port side, to the engine controller", 1, rates.port_loom, True, 0.0)
+    second = None if port is None else port.second
+    had = None if before.injectors is None else before.injectors.second
+    if second is not None and (had is None or second.part != had.part):
+        yield _cost(second.part, second.count or cylinders, rates.port_injector, rates.port_injectors_h)
     if after.regulator.part != before.regulator.part:
         yield _cost(after.regulator.part, 1, rates.regulator, rates.regulator_h)
     if after.filter is not None and (before.filter is None or after.filter.part != before.filter.part):
@@ -138,7 +145,8 @@ def _cost(part: Part, count: float, price: float | None, hours: float) -> Cost:
 
 
 def _low_pumps(option: Option) -> list[tuple[Part, int]]:
-    return [(group.part, group.count) for group in option.pumps]
+    lift = [] if option.lift is None else [(option.lift.part, option.lift.count)]
+    return [*((group.part, group.count) for group in option.pumps), *lift]
 
 
 def _high_pumps(option: Option) -> list[tuple[Part, int]]:

@@ -44,7 +44,8 @@ LAID_OUT = (
 )
 PAGE_OF_CALIBRATION = {"Pumps": "pump", "Fuel": "fuel", "Engine": "demand", "Injectors": "injectors"}
 STAGE = PumpGroup.in_groups["Stage"]
-SKIPPED = {"id", "shelf_id", "provenance", "schema_version"}
+SKIPPED = {"id", "shelf_id", "provenance", "schema_version", "why"}
+SKIPPED |= {"fitted_today", "chosen", "chosen_why", "chosen_on", "chosen_says"}  # a choice is made on a page of its own
 
 
 @dataclass(frozen=True)

@@ -18,6 +18,8 @@ NO_SHEET = (
     "chance",
     "values",
     "evidence",
+    "compare",
+    "design",
     "keep",
     "road",
 )  # first of all, not on paper, or worked out when looked at

@@ -2,7 +2,7 @@
 
 from iron_gulp.core.model import STATIONS, station_of
 
-PHASES = ("ask", "ceilings", "chance", "road", "stage", "wire", "draw", "values", "evidence", "keep")
+PHASES = ("ask", "ceilings", "chance", "compare", "design", "road", "stage", "wire", "draw", "values", "evidence", "keep")
 PAGES = (*STATIONS, *PHASES)
 # Whose findings belong to a page that is no station.
 FINDINGS_OF = {"stage": "pump", "wire": "pump", "road": "high"}  # the page of ceilings has those of every station

@@ -3,7 +3,7 @@
 from .choices import Back, Choices, Metering, Stages, System, option_of, wired
 from .front import ENOUGH_PCT, Score, front_of, headroom_class
 from .locks import KEEPS, Kept, Locks
-from .search import COUNTED, Design, Found, Search, bare, headroom_of, opened, prepared
+from .search import COUNTED, Design, Found, Search, bare, front_told, headroom_of, opened, prepared
 
 __all__ = [
     "COUNTED",
@@ -22,6 +22,7 @@ __all__ = [
     "System",
     "bare",
     "front_of",
+    "front_told",
     "headroom_class",
     "headroom_of",
     "opened",

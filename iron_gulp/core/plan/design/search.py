@@ -110,6 +110,8 @@ def bare(option: Option) -> Option:
         "return_line": option.return_line.model_copy(update={"length_m": 0.0}),
         "filter": None,
     }
+    if option.lift is not None:
+        changed["lift"] = option.lift.model_copy(update={"part": none(option.lift.part)})
     if option.injectors is not None:
         changed["injectors"] = option.injectors.model_copy(update={"part": none(option.injectors.part), "second": None})
     return option.model_copy(update=changed)
@@ -175,7 +177,7 @@ class Search:
         self.choices = Choices(build, start, catalogue, locks, own)
         self.found = Found()
         self.judged = 0
-        self._base, self._own = base, own
+        self.base, self._own = base, own
         self._done: list[Block] = []
         self._like: list[Block] = []
         self._bad: list[Key] = []
@@ -207,7 +209,7 @@ class Search:
 
     def again(self, locks: Locks) -> "Search":
         """The same search with other locks on metering alone: what was judged of pumps, lines and returns is kept."""
-        other = Search(self.build, self._base, self.catalogue, self.rates, locks, self.before, self._own)
+        other = Search(self.build, self.base, self.catalogue, self.rates, locks, self.before, self._own)
         other._like = self._done
         return other
 
@@ -420,3 +422,26 @@ def opened(search: Callable[[Locks], Search], locks: Locks, stop: Stop = lambda:
                 return
         if other.found.best is not None:
             yield name, other.found.best
+
+
+def front_told(found: Found) -> dict[str, object]:
+    """What a search found, as plain data: the front cheapest first, the nearest where it is empty, and what fell."""
+
+    def told(one: Design) -> dict[str, object]:
+        worst = one.first_out
+        return {
+            "cost": round(one.bill.total, 2),
+            "headroom": round(one.headroom, 4),
+            "complexity": one.score.complexity,
+            "first_out": {"target": worst.target.id, "component": worst_component(one.verdicts)},
+            "option": one.option.model_dump(mode="json", by_alias=True, exclude_none=True),
+        }
+
+    return {
+        "done": found.done,
+        "combinations": found.total,
+        "designs": [told(one) for one in sorted(found.front, key=lambda one: one.score)],
+        "nearest": None if found.front or found.nearest is None else told(found.nearest),
+        "fell": dict(found.fell.most_common()),
+        "dominated": found.dominated,
+    }

@@ -21,6 +21,10 @@ class View(Page):
         )
         return f"The pressure ratio promises {expected} more power; {got} came, {kept} of it."
 
+    def why(self) -> list[str]:
+        """Why the option on the bench is as it is, a line each."""
+        return [line for line in self.option.why.splitlines() if line.strip()]
+
     def picture(self) -> Markup:
         """Targets on power against ethanol."""
         return asked(self.bench.judged.verdicts, self.target.id, self.units)

@@ -1,0 +1,44 @@
+"""What is another in one option than in another: the choices a specialist would name, in the order of the path."""
+
+from ..model import Option, PumpGroup
+
+
+def choices_of(option: Option) -> dict[str, str]:
+    """The choices of an option in words, by what they are."""
+    found = {"pumps": " + ".join(_pumps(group) for group in option.pumps)}
+    if option.lift is not None:
+        found["lift"] = f"{option.lift.count} × {option.lift.part.name}, {option.lift.surge_l:g} L surge tank"
+    if option.filter is not None:
+        found["filter"] = option.filter.part.name
+    found["feed"] = option.feed.part.name
+    if option.injectors is not None:
+        found["injectors"] = option.injectors.part.name
+        if option.injectors.second is not None:
+            found["second set"] = option.injectors.second.part.name
+    if option.high_side is not None:
+        found["high-pressure pumps"] = " + ".join(one.part.name for one in option.high_side.pumps)
+        found["direct injectors"] = option.high_side.injectors.part.name
+    if option.carburettor is not None:
+        found["carburettor"] = option.carburettor.name
+    found["base pressure"] = f"{option.regulator.base_kpa:g} kPa, {option.regulator.reference}"
+    found["regulator"] = f"{option.regulator.part.name}, {option.regulator.arrangement}"
+    if not option.regulator.arrangement.startswith("returnless"):
+        found["return"] = option.return_line.part.name
+    return found
+
+
+def _pumps(group: PumpGroup) -> str:
+    staged = f" from {group.on_above_kpa:g} kPa of boost" if group.on_above_kpa is not None else ""
+    return f"{group.count} × {group.part.name}{staged}"
+
+
+def differences(before: Option, after: Option) -> list[tuple[str, str, str]]:
+    """(what, before, after) of each choice that is another; "" where there is none."""
+    one, other = choices_of(before), choices_of(after)
+    names = [*other, *(name for name in one if name not in other)]
+    return [(name, one.get(name, ""), other.get(name, "")) for name in names if one.get(name, "") != other.get(name, "")]
+
+
+def thrown_away(before: Option, after: Option) -> list[str]:
+    """Parts of one option that another has no use for."""
+    return [was for name, was, now in differences(before, after) if was and name not in ("base pressure",) and was != now]

@@ -1,0 +1,68 @@
+"""Answers of a new user read from what was typed, each in its own unit; what is wrong is told at its question."""
+
+from collections.abc import Mapping
+from typing import Any, get_args
+
+import annotated_types
+from pydantic import ValidationError
+
+from iron_gulp.core.model import problems_of
+from iron_gulp.core.plan import Answers
+from iron_gulp.units import BenchUnits, Unreadable, read_quantity, show
+
+
+class Refused(ValueError):
+    """Answers that cannot be taken: what is wrong, by question."""
+
+    def __init__(self, problems: dict[str, str]):
+        super().__init__("; ".join(f"{name}: {words}" for name, words in problems.items()))
+        self.problems = problems
+
+
+def read_answers(typed: Mapping[str, str], units: BenchUnits) -> Answers:
+    """Answers from texts by question; empty ones are not said. Raises Refused with every problem."""
+    problems: dict[str, str] = {}
+    data: dict[str, Any] = {}
+    for name, field in Answers.model_fields.items():
+        text = typed.get(name, "").strip()
+        if not text:
+            continue
+        try:
+            data[name] = _value(name, field.annotation, text, units)
+            if isinstance(data[name], int | float):
+                _within(name, field.metadata, data[name], units)
+        except Unreadable as error:
+            problems[name] = str(error)
+    if not problems:
+        try:
+            return Answers.model_validate(data)
+        except ValidationError as error:
+            for one in problems_of(error):
+                problems[one.path.split("/")[0] or "power_kw"] = _plain(one.message)
+    raise Refused(problems)
+
+
+def _value(name: str, annotation: Any, text: str, units: BenchUnits) -> Any:
+    kinds = {annotation, *get_args(annotation)}
+    if float in kinds:
+        return read_quantity(text, name, units)
+    if int in kinds:
+        value = read_quantity(text, name, units)
+        if value != int(value):
+            raise Unreadable("a whole number is needed")
+        return int(value)
+    return text
+
+
+def _within(name: str, metadata: list[Any], value: float, units: BenchUnits) -> None:
+    """Refuse what lies outside a question's range, told in the units chosen. Raises Unreadable."""
+    low = next((one.ge for one in metadata if isinstance(one, annotated_types.Ge)), None)
+    high = next((one.le for one in metadata if isinstance(one, annotated_types.Le)), None)
+    if (low is None or value >= low) and (high is None or value <= high):  # type: ignore[operator]
+        return
+    ends = [" ".join(show(float(one), name, units)).strip() for one in (low, high) if one is not None]  # type: ignore[arg-type]
+    raise Unreadable("must lie from " + " to ".join(ends))
+
+
+def _plain(message: str) -> str:
+    return "this must be answered" if message == "is missing" else message

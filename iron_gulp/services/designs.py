@@ -1,0 +1,140 @@
+"""Design searches that go on in the background: started, watched, stopped; what they find opened as options."""
+
+import time
+from dataclasses import dataclass, field
+from threading import Event, Lock, Thread
+
+from pydantic import ValidationError
+
+from iron_gulp.core.model import Build, Option, problems_of
+from iron_gulp.core.plan import Design, Found, Locks, Search, opened
+from iron_gulp.core.study import chances
+
+from .edits import Edits, Outcome
+from .judging import Bench, Judging
+from .sizing import WORKERS, Sizing, today
+from .starter import fresh_id
+
+CHANCE_DRAWS, MOST_CHANCES = 400, 16
+ENDS_WITHIN_S = 5.0
+
+
+@dataclass
+class Job:
+    """A search under way or done: of which revision, with which locks, what it found, and how sure each design is."""
+
+    number: int
+    locks: Locks
+    before: Option
+    found: Found = field(default_factory=Found)
+    sure: dict[int, float] = field(default_factory=dict)
+    opens: list[tuple[str, Design]] = field(default_factory=list)
+    running: bool = True
+    stopped: bool = False
+    failed: str = ""
+    started: float = field(default_factory=time.monotonic)
+    took_s: float = 0.0
+
+    @property
+    def seconds(self) -> float:
+        """How long it has run."""
+        return self.took_s or time.monotonic() - self.started
+
+    @property
+    def front(self) -> list[Design]:
+        """The front so far, cheapest first."""
+        return sorted(self.found.front, key=lambda one: one.score)
+
+    def chance(self, design: Design) -> float | None:
+        """Share of cars like this in which a design carries every target; None while not worked out."""
+        return self.sure.get(id(design.option))
+
+
+class Designs:
+    """One search a build and option at a time."""
+
+    def __init__(self, judging: Judging, edits: Edits, sizing: Sizing):
+        self._judging, self._edits, self._sizing = judging, edits, sizing
+        self._jobs: dict[tuple[int, str], tuple[Job, Event, Thread]] = {}
+        self._lock = Lock()
+
+    def start(self, bench: Bench, locks: Locks) -> Job:
+        """Begin a search from the option on the bench; one that runs for it is stopped."""
+        key = (bench.stored.id, bench.option.id)
+        self.stop(*key)
+        fitted = today(bench)
+        job, event = Job(bench.stored.number, locks, fitted or bench.option), Event()
+        search = self._sizing.search(bench.build, bench.option, locks, fitted)
+        job.found = search.found
+        thread = Thread(target=self._run, args=(job, event, search, bench.build), name="design search", daemon=True)
+        with self._lock:
+            self._jobs[key] = (job, event, thread)
+        thread.start()
+        return job
+
+    def of(self, build_id: int, option_id: str) -> Job | None:
+        """The last search of a build and option; None where there was none."""
+        found = self._jobs.get((build_id, option_id))
+        return None if found is None else found[0]
+
+    def stop(self, build_id: int, option_id: str) -> None:
+        """End a search; what it has found stays."""
+        found = self._jobs.get((build_id, option_id))
+        if found is not None and found[0].running:
+            found[1].set()
+            found[2].join(ENDS_WITHIN_S)
+
+    def stop_all(self) -> None:
+        """End every search."""
+        for _, event, _ in self._jobs.values():
+            event.set()
+        for _, _, thread in self._jobs.values():
+            thread.join(ENDS_WITHIN_S)
+
+    def wait(self, build_id: int, option_id: str) -> None:
+        """Until the search of a build and option is done."""
+        self._jobs[(build_id, option_id)][2].join()
+
+    def open(self, build_id: int, base: int, option_id: str, number: int) -> Outcome:
+        """Put a design of the front into the build as an option of its own. Raises NotFound."""
+        bench, job = self._judging.bench(build_id, option_id), self.of(build_id, option_id)
+        if job is None or not 0 <= number < len(job.front):
+            return Outcome(False, "", "", "there is no such design; search again")
+        design = job.front[number]
+        new_id = fresh_id("o", [one.id for one in bench.build.options])
+        name = f"Design {number + 1}: {design.score.headroom_pct} % left"
+        option = design.option.model_copy(update={"id": new_id, "name": name, "why": ""})
+        data = [one.model_dump(mode="json", by_alias=True) for one in (*bench.build.options, option)]
+        return self._edits.make(build_id, base, [("options", data)], f"design {number + 1} opened")
+
+    def _run(self, job: Job, event: Event, search: Search, build: Build) -> None:
+        try:
+            for _ in search.run(stop=event.is_set, workers=WORKERS):
+                pass
+            if not job.found.front and not event.is_set():
+                job.opens = list(
+                    opened(
+                        lambda locks: self._sizing.search(build, search.base, locks, search.before),
+                        job.locks,
+                        event.is_set,
+                    )
+                )
+            for design in job.front[:MOST_CHANCES]:
+                if event.is_set():
+                    break
+                job.sure[id(design.option)] = chances(build, design.option, CHANCE_DRAWS).carried
+        except (ValueError, LookupError, ArithmeticError) as error:  # told on the page, never lost
+            job.failed = str(error) or type(error).__name__
+        job.stopped, job.running = event.is_set(), False
+        job.took_s = time.monotonic() - job.started
+
+
+def read_locks(typed: dict[str, str], keep: list[str]) -> tuple[Locks | None, str]:
+    """Locks from what was typed, or what is wrong with them."""
+    given: dict[str, object] = {name: text.strip().replace(",", ".") for name, text in typed.items() if text.strip()}
+    try:
+        return Locks.model_validate({**given, "keep": tuple(keep)}), ""
+    except ValidationError as error:
+        fields = Locks.model_fields
+        named = [(fields[one.path.split("/")[0]].title or "Keep", one.message) for one in problems_of(error)]
+        return None, "; ".join(f"{title}: {message}" for title, message in named)

@@ -1,0 +1,84 @@
+"""A design search: started with its locks, watched, stopped; a design opened as an option."""
+
+from typing import Annotated, Any
+
+from fastapi import APIRouter, Form, Request, Response
+
+from iron_gulp.services.designs import read_locks
+
+from ...parts.rendering import page, workshop_of
+from ...parts.types import Base, BuildId, Count
+from ..changes import Here, repaint
+from .picture import front_picture
+from .rows import nearest, progress, reasons, rows, unlocked
+
+router = APIRouter(prefix="/builds/{build_id}/design")
+
+
+def state_piece(request: Request, build_id: int, option: str | None, target: str | None, problem: str = "") -> Response:
+    """The search of an option as it stands; where locks were refused, why."""
+    workshop = workshop_of(request)
+    bench = workshop.judging.bench(build_id, option, target)
+    job = workshop.designs.of(build_id, bench.option.id)
+    url = f"/builds/{build_id}"
+    context: dict[str, Any] = {"job": job, "url": url, "problem": problem, "rows": [], "picture": None}
+    if job is not None:
+        rates = workshop.roads.rates()
+        front = job.front
+        wanted = bench.build.rules.headroom_pct if job.locks.headroom_pct is None else job.locks.headroom_pct
+        context |= {
+            "rows": rows(job, rates),
+            "picture": front_picture(front, wanted, rates.currency) if front else None,
+            "progress": progress(job),
+            "reasons": reasons(job),
+            "unlocked": unlocked(job, rates),
+            "nearest": nearest(job),
+            "stale": job.number != bench.stored.number,
+            "address": f"{url}/design/state?option={bench.option.id}&target={bench.verdict.target.id}",
+        }
+    return page(request, "design/state.html", 422 if problem else 200, **context)
+
+
+@router.get("/state")
+def state(request: Request, build_id: BuildId, option: str | None = None, target: str | None = None) -> Response:
+    """The search of an option as it stands."""
+    return state_piece(request, build_id, option, target)
+
+
+@router.post("/start")
+def start(
+    request: Request,
+    build_id: BuildId,
+    here: Here,
+    keep: Annotated[list[str] | None, Form()] = None,
+    returns: Annotated[str, Form(max_length=40)] = "either",
+    surge: Annotated[str, Form(max_length=40)] = "as it is",
+    most_pumps: Annotated[str, Form(max_length=40)] = "3",
+    budget: Annotated[str, Form(max_length=40)] = "",
+    headroom_pct: Annotated[str, Form(max_length=40)] = "",
+    idle: Annotated[str, Form(max_length=40)] = "with the headroom as well",
+    second_set: Annotated[str, Form(max_length=40)] = "none",
+    shelf: Annotated[str, Form(max_length=40)] = "the whole shelf",
+) -> Response:
+    """Begin a search."""
+    workshop = workshop_of(request)
+    bench = workshop.judging.bench(build_id, here.option, here.target)
+    typed = {"returns": returns, "surge": surge, "most_pumps": most_pumps, "budget": budget, "idle": idle}
+    typed |= {"headroom_pct": headroom_pct, "second_set": second_set, "shelf": shelf}
+    locks, problem = read_locks(typed, keep or [])
+    if locks is not None:
+        workshop.designs.start(bench, locks)
+    return state_piece(request, build_id, here.option, here.target, problem)
+
+
+@router.post("/stop")
+def stop(request: Request, build_id: BuildId, here: Here) -> Response:
+    """End a search."""
+    workshop_of(request).designs.stop(build_id, here.option)
+    return state_piece(request, build_id, here.option, here.target)
+
+
+@router.post("/open")
+def open_design(request: Request, build_id: BuildId, here: Here, base: Base, number: Count) -> Response:
+    """A design becomes an option of its own."""
+    return repaint(request, build_id, here, workshop_of(request).designs.open(build_id, base, here.option, number))

@@ -1,0 +1,93 @@
+"""A search in words: its progress, each design against today's, and what the others fell to."""
+
+from dataclasses import dataclass
+
+from iron_gulp.core.model import TITLES, Rates
+from iron_gulp.core.plan import Design, differences, money
+from iron_gulp.services.designs import Job
+
+MOST_REASONS = 8
+
+
+@dataclass(frozen=True)
+class DesignRow:
+    """A design of the front."""
+
+    number: int
+    place: int
+    cost: str
+    headroom: str
+    points: int
+    parts: str
+    sure: str
+    first: str
+    changes: list[tuple[str, str]]
+
+
+def progress(job: Job) -> str:
+    """How far it is."""
+    found = job.found
+    rate = found.tried / max(job.seconds, 0.1)
+    told = f"{spaced(found.tried)} systems judged in {job.seconds:.0f} s, {spaced(rate)} a second"
+    if found.total:
+        told += f"; {spaced(found.total)} combinations weighed"
+    return told + ("." if job.running else ", stopped." if job.stopped else ": all of them.")
+
+
+def spaced(value: float) -> str:
+    """A count with thin spaces between thousands."""
+    return f"{value:,.0f}".replace(",", "\u202f")
+
+
+def rows(job: Job, rates: Rates) -> list[DesignRow]:
+    """The front so far."""
+    return [_row(number, one, job, rates) for number, one in enumerate(job.front, start=1)]
+
+
+def _row(number: int, one: Design, job: Job, rates: Rates) -> DesignRow:
+    sure = job.chance(one)
+    parts = one.parts
+    counted = [f"{parts.pumps} pump{'s' * (parts.pumps != 1)}"]
+    counted += [f"{parts.controllers} controller{'s' * (parts.controllers != 1)}"] if parts.controllers else []
+    counted += [f"{len(parts.silent)} may fail unseen"] if parts.silent else []
+    worst = one.first_out
+    return DesignRow(
+        number,
+        number - 1,
+        money(one.bill.total, rates),
+        f"{one.headroom * 100:.0f}\u00a0%",
+        one.score.complexity,
+        ", ".join(counted),
+        "…" if sure is None else f"{sure * 100:.0f} of 100",
+        worst.target.name,
+        [(what, now or "none") for what, _, now in differences(job.before, one.option)],
+    )
+
+
+def reasons(job: Job) -> list[tuple[str, str, float]]:
+    """(what, how many, share) that combinations fell to, most first."""
+    fell = [(name, count) for name, count in job.found.fell.most_common() if count]
+    whole = sum(count for _, count in fell) + job.found.dominated
+    rows = [(TITLES.get(name, name.capitalize()), count) for name, count in fell]  # type: ignore[call-overload]
+    rows.append(("Dearer or more complex for no more headroom", job.found.dominated))
+    top = sorted((row for row in rows if row[1]), key=lambda row: -row[1])[:MOST_REASONS]
+    return [(name, spaced(count), round(count / max(whole, 1) * 100, 1)) for name, count in top]
+
+
+def unlocked(job: Job, rates: Rates) -> list[str]:
+    """What opening one lock would give, where nothing was found."""
+    return [
+        f"Without “{name.replace('_', ' ')}”: from {money(one.bill.total, rates)}, {one.headroom * 100:.0f}\u00a0% left."
+        for name, one in job.opens
+    ]
+
+
+def nearest(job: Job) -> str:
+    """The nearest where nothing carries."""
+    near = job.found.nearest
+    if near is None:
+        return "No part of the shelf fits these locks at all: look at what is kept, and at the base pressure."
+    worst = near.first_out
+    load = max((one for one in worst.loads if one.component not in ("engine", "compressor")), key=lambda one: one.load)
+    percent = f"{load.load * 100:.0f}\u00a0%" if load.load < 100 else "far more"
+    return f"The nearest runs out on {worst.target.name}: {load.title.lower()} at {percent} of its ceiling."

@@ -1,0 +1,179 @@
+"""The pages that decide: a few answers to a sized build, options beside each other, a search with its locks."""
+
+import json
+from types import SimpleNamespace
+
+import pytest
+from bs4 import BeautifulSoup
+from typer.testing import CliRunner
+
+from iron_gulp.cli import app
+from iron_gulp.core.plan import Answers, Locks
+from iron_gulp.services.designs import read_locks
+from tests.core.test_design import MODEST, modest
+
+KW = {
+    "name": "Linnet",
+    "displacement_l": "1.8",
+    "cylinders": "4",
+    "power_kw": "130 hp",
+    "induction": "naturally aspirated",
+}
+
+
+def soup(answer, status=200):
+    assert answer.status_code == status, answer.text[:300]
+    return BeautifulSoup(answer.text, "html.parser")
+
+
+class Bench:
+    """A build as a browser works on one of its pages."""
+
+    def __init__(self, client, workshop, build, page):
+        self.client, self.workshop, self.build, self.page = client, workshop, build, page
+
+    @property
+    def now(self):
+        return self.workshop.judging.bench(self.build)
+
+    def post(self, address, status=200, option=None, **data):
+        form = {"page": self.page, "option": option or self.now.option.id, "target": self.now.verdict.target.id}
+        form |= {"base": self.now.stored.number, **data}
+        return soup(self.client.post(f"/builds/{self.build}/{address}", data=form), status)
+
+
+def test_a_few_answers_become_a_sized_build_with_the_reason_for_every_part(client, workshop):
+    page = soup(client.get("/new"))
+    assert {one["name"] for one in page.select("#new-form [name]")} == set(Answers.model_fields)
+    assert len(page.select("#new-form .fields")[0].select(".field")) <= 8
+    made = soup(client.post("/new", data=KW))
+    assert "Linnet" in made.h1.text
+    assert len(made.select(".why-list li")) >= 6
+    row = next(one for one in workshop.garage.page("Linnet").rows)
+    bench = workshop.judging.bench(row.id)
+    assert not [one for one in bench.judged.findings if one.severity != "note"]
+    assert "Assumed" in bench.build.notes
+    assert bench.build.targets[0].power_kw == pytest.approx(130 * 0.745699872)
+
+
+@pytest.mark.parametrize(
+    ("name", "typed", "says"),
+    [
+        ("power_kw", "", "must be answered"),
+        ("power_kw", "lots", "not a number"),
+        ("power_kw", "-5", "must lie from"),
+        ("displacement_l", "NaN", "not a number"),
+        ("cylinders", "4.5", "whole number"),
+        ("fuel", "kerosene", "pump fuel"),
+        ("boost_kpa", "9000", "must lie from"),
+        ("rpm", "12 psi", "does not fit"),
+    ],
+)
+def test_a_wrong_answer_is_told_at_its_question_and_kept(client, workshop, name, typed, says):
+    before = workshop.garage.page().total
+    page = soup(client.post("/new", data={**KW, name: typed}), 422)
+    field = page.select_one(f"[data-path='{name}']")
+    assert says in field.select_one(".field-error").text
+    if field.select_one("input") is not None:
+        assert field.select_one("input").get("value", "") == typed
+    assert page.select_one("[name='name']")["value"] == "Linnet"
+    assert workshop.garage.page().total == before
+
+
+def test_options_stand_beside_each_other_and_one_is_chosen_with_its_reason_and_figures(client, workshop, curlew):
+    bench = Bench(client, workshop, curlew, "compare")
+    table = soup(client.get(f"/builds/{curlew}/compare/table"))
+    options = bench.now.build.options
+    assert len(table.select(".compared")[0].select("thead th")) == 1 + len(options)
+    assert len(table.select("svg.multiples .s-limit")) == len(options) * len(bench.now.build.targets)
+    assert "today" in table.select(".compared thead")[0].text
+    refused = bench.post("compare/choose", 422, choice=options[1].id, why=" ")
+    assert "has a reason" in refused.text
+    page = bench.post("compare/choose", choice=options[1].id, why="one pump is easier to watch")
+    build = bench.now.build
+    assert (build.chosen, build.chosen_why) == (options[1].id, "one pump is easier to watch")
+    assert build.chosen_on
+    assert "all in" in build.chosen_says
+    assert "easier to watch" in page.text
+    bench.post("compare/fitted", choice=options[1].id)
+    assert bench.now.build.fitted_today == options[1].id
+    free = soup(client.get(f"/builds/{curlew}/compare/table"))
+    costs = next(one for one in free.select(".compared") if "All in" in one.text)
+    assert costs.select("tbody tr")[-1].select("td")[0].text.split()[0] == "0"  # what is fitted costs nothing
+    sheet = soup(client.get(f"/builds/{curlew}/compare/sheet"))
+    assert len(sheet.select("main section")) == len(options)
+    assert "the decision is yours" in sheet.text
+    bench.post("undo")
+    bench.post("undo")
+    assert bench.now.build.chosen == ""
+
+
+def test_a_search_is_started_watched_and_its_design_opened(client, workshop, monkeypatch):
+    monkeypatch.setattr("iron_gulp.services.designs.WORKERS", 1)
+    small = SimpleNamespace(catalogue=MODEST, parts=lambda kind: [])
+    monkeypatch.setattr(workshop.sizing, "_shelf_of", SimpleNamespace(shelf=small))
+    build = workshop.garage.add(modest(), "made for a test")
+    bench = Bench(client, workshop, build, "design")
+    empty = soup(client.get(f"/builds/{build}/design/state"))
+    assert "press Search" in empty.text
+    refused = bench.post("design/start", 422, most_pumps="many")
+    assert "Pumps at most" in refused.select_one(".field-error").text
+    bench.post("design/start", returns="with a return", most_pumps="2")
+    workshop.designs.wait(build, bench.now.option.id)
+    done = soup(client.get(f"/builds/{build}/design/state"))
+    job = workshop.designs.of(build, bench.now.option.id)
+    assert len(done.select(".designs tbody")) == len(job.front) >= 1
+    assert len(done.select("svg.front circle")) == len(job.front)
+    assert not done.select("[hx-trigger='every 1s']")
+    assert "Combinations fell to" in done.text
+    assert "of 100" in done.select_one(".designs").text
+    bench.post("design/open", number="0")
+    opened = bench.now.build.options[-1]
+    assert opened.pumps == job.front[0].option.pumps
+    assert "has changed since" in soup(client.get(f"/builds/{build}/design/state")).text
+    bench.post("design/open", 422, number="77")
+    bench.post("design/start", budget="1", returns="with a return")
+    workshop.designs.wait(build, bench.now.option.id)
+    nothing = soup(client.get(f"/builds/{build}/design/state"))
+    assert "No system carries every target" in nothing.text
+    assert "Without “budget”: from" in nothing.text
+    bench.post("design/stop")
+
+
+@pytest.mark.parametrize(
+    ("typed", "keep", "field"),
+    [
+        ({"budget": "-1"}, [], "Budget"),
+        ({"most_pumps": "0"}, [], "Pumps at most"),
+        ({"headroom_pct": "NaN"}, [], "Headroom"),
+        ({"returns": "sideways"}, [], "Return"),
+        ({}, ["the engine"], "Keep"),
+    ],
+)
+def test_locks_that_cannot_be_are_told_by_name(typed, keep, field):
+    locks, problem = read_locks(typed, keep)
+    assert locks is None
+    assert problem.startswith(field)
+    assert read_locks({"budget": "", "headroom_pct": "12,5"}, ["pumps"])[0] == Locks(keep=("pumps",), headroom_pct=12.5)
+
+
+def test_the_command_line_prints_the_same_front(tmp_path, workshop, monkeypatch):
+    from iron_gulp.core.model import Rates
+    from iron_gulp.core.plan import Search
+    from iron_gulp.formats.build_file import write
+
+    monkeypatch.setattr("iron_gulp.cli.load_shelf", lambda: type("Shelf", (), {"catalogue": MODEST})())
+    file = tmp_path / "modest.json"
+    file.write_text(write(modest()), encoding="utf-8")
+    answer = CliRunner().invoke(app, ["design", str(file), "--returns", "with a return", "--most-pumps", "2"])
+    told = json.loads(answer.stdout)
+    build = modest()
+    search = Search(build, build.options[0], MODEST, Rates(), Locks(returns="with a return", most_pumps=2))
+    for _ in search.run():
+        pass
+    assert [one["cost"] for one in told["designs"]] == [
+        round(one.bill.total, 2) for one in sorted(search.found.front, key=lambda each: each.score)
+    ]
+    assert told["done"]
+    for wrong in (["--returns", "sideways"], ["--option", "none"], ["--budget", "-3"]):
+        assert CliRunner().invoke(app, ["design", str(file), *wrong]).exit_code == 2
