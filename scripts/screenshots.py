@@ -16,14 +16,23 @@ OUT = ROOT / "docs/screenshots"
 CURLEW, DUNLIN, FIELDFARE, SALTERN = 3, 4, 2, 1
 
 
-def shoot(page: Page, name: str, url: str, click: str | None = None, theme: Literal["light", "dark"] = "light") -> None:
-    """One picture of a page after an optional click."""
+def shoot(
+    page: Page,
+    name: str,
+    url: str,
+    click: str | None = None,
+    theme: Literal["light", "dark"] = "light",
+    wait: str | None = None,
+) -> None:
+    """One picture of a page after an optional click, and after what is waited for."""
     page.emulate_media(color_scheme=theme)
     page.goto(url)
     page.wait_for_load_state("networkidle")
     if click:
         page.locator(click).click()
         page.wait_for_load_state("networkidle")
+    if wait:
+        page.wait_for_selector(wait, timeout=120_000)
     page.wait_for_timeout(900)  # charts and remedies come when they are in view
     page.screenshot(path=OUT / f"{name}.png")
     print(f"· docs/screenshots/{name}.png")
@@ -42,9 +51,7 @@ def main() -> None:
             shoot(page, "chance", f"/builds/{DUNLIN}/chance?option=port&target=blend")
             shoot(page, "ask", f"/builds/{CURLEW}/ask?target=hill")
             shoot(page, "fuel", f"/builds/{CURLEW}/fuel?target=hill")
-            shoot(page, "demand", f"/builds/{CURLEW}/demand?target=hill")
             shoot(page, "pump", f"/builds/{CURLEW}/pump?target=later")
-            shoot(page, "feed", f"/builds/{CURLEW}/feed?target=hill")
             shoot(page, "injectors", f"/builds/{CURLEW}/injectors?target=hill")
             shoot(page, "regulator-dark", f"/builds/{SALTERN}/regulator", theme="dark")
             shoot(page, "figure-opened", f"/builds/{CURLEW}/injectors?target=hill", "#fig-injector-duty_pct")
@@ -55,7 +62,15 @@ def main() -> None:
             shoot(page, "high-side-diagram", f"/builds/{DUNLIN}/draw?option=port&target=blend")
             shoot(page, "road", f"/builds/{DUNLIN}/road?option=as-found&target=blend")
             shoot(page, "shelf", "/shelf/pumps?compare=pump-250&compare=pump-315&compare=pump-gerotor-250")
-            shoot(page, "keep", f"/builds/{CURLEW}/keep")
+            shoot(page, "evidence", f"/builds/{SALTERN}/evidence")
+            shoot(page, "compare", f"/builds/{CURLEW}/compare?target=hill")
+            shoot(
+                page,
+                "design",
+                f"/builds/{CURLEW}/design?target=hill",
+                "#locks button",
+                wait="text=Why nothing cheaper works",
+            )
         finally:
             browser.close()
             server.kill()

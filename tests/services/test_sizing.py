@@ -9,18 +9,21 @@ from iron_gulp.core.advise import find
 from iron_gulp.core.judge import judge_all, judge_many
 from iron_gulp.core.plan import COUNTED, Answers, Locks
 from iron_gulp.core.plan.sizing import smaller
+from iron_gulp.services import sizing
 from iron_gulp.services.asking import asked_build, fuel_c
 from iron_gulp.units import BenchUnits
 from tests.draws import LONG
 
 ASKS = json.loads((Path(__file__).parents[1] / "customers" / "asks.json").read_text(encoding="utf-8"))
-QUICK = ("carburettor V8", "supercharged six without a return", "methanol single", "more than its air")
+QUICK = ("carburettor V8", "supercharged six without a return", "more than its air")
 
 
 @pytest.fixture(scope="module")
 def sized(reading):
-    """Asks answered, each once."""
+    """Asks answered, each once; in this process, where short ones are answered sooner."""
     kept = {}
+    if not LONG:
+        sizing.WORKERS = 1
 
     def answer(name):
         if name not in kept:
@@ -57,7 +60,7 @@ def test_an_ask_is_answered_without_a_stop_or_a_check_or_it_is_told_why_not(size
         assert "{" not in words
 
 
-@pytest.mark.parametrize("name", [one for one in (ASKS if LONG else QUICK) if ASKS[one]["carries"]])
+@pytest.mark.parametrize("name", [one for one in (ASKS if LONG else QUICK[1:]) if ASKS[one]["carries"]])
 def test_nothing_is_larger_than_needed_where_a_smaller_part_would_do(sized, reading, name):
     """Where a part leaves more than 40 %, the next smaller of the shelf leaves less than is wanted somewhere."""
     build, found, _ = sized(name)

@@ -42,6 +42,13 @@ class Bench:
         return soup(self.client.post(f"/builds/{self.build}/{address}", data=form), status)
 
 
+@pytest.fixture(autouse=True)
+def in_this_process(monkeypatch):
+    """Short searches are done sooner without other processes."""
+    monkeypatch.setattr("iron_gulp.services.sizing.WORKERS", 1)
+    monkeypatch.setattr("iron_gulp.services.designs.WORKERS", 1)
+
+
 def test_a_few_answers_become_a_sized_build_with_the_reason_for_every_part(client, workshop):
     page = soup(client.get("/new"))
     assert {one["name"] for one in page.select("#new-form [name]")} == set(Answers.model_fields)
@@ -109,7 +116,6 @@ def test_options_stand_beside_each_other_and_one_is_chosen_with_its_reason_and_f
 
 
 def test_a_search_is_started_watched_and_its_design_opened(client, workshop, monkeypatch):
-    monkeypatch.setattr("iron_gulp.services.designs.WORKERS", 1)
     small = SimpleNamespace(catalogue=MODEST, parts=lambda kind: [])
     monkeypatch.setattr(workshop.sizing, "_shelf_of", SimpleNamespace(shelf=small))
     build = workshop.garage.add(modest(), "made for a test")

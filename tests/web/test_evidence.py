@@ -7,6 +7,7 @@ from bs4 import BeautifulSoup
 from PIL import Image
 
 from iron_gulp.core.study import in_use
+from tests.draws import LONG
 
 
 def soup(answer, status=200):
@@ -59,7 +60,8 @@ def test_a_reading_is_added_typed_used_and_undone(client, workshop, curlew):
 
 
 def test_every_thing_that_can_be_read_can_be_added_on_every_demo(client, workshop):
-    for row in workshop.garage.page().rows:
+    rows = workshop.garage.page().rows
+    for row in rows if LONG else rows[:1]:
         bench = Bench(client, workshop, row.id)
         page = soup(client.get(f"/builds/{row.id}/evidence"))
         for option in page.select("#add-reading option")[1:]:
