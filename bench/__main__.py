@@ -2,6 +2,7 @@
 
 import html
 import re
+import resource
 import sys
 import tempfile
 import time
@@ -18,13 +19,15 @@ from fastapi.testclient import TestClient
 
 from bench.scalar_reference import solve_point
 from iron_gulp.core.judge import case_of, judge_many, judge_rows, power_ceilings_kw
-from iron_gulp.core.model import Build, Option, Target
+from iron_gulp.core.model import Build, Option, Rates, Target
 from iron_gulp.core.physics import mapped
+from iron_gulp.core.plan import Search
 from iron_gulp.core.solve import Points, solve, solve_points
 from iron_gulp.core.study import chances, envelope, operating_field
 from iron_gulp.formats.build_file import read, write
 from iron_gulp.services.judging import judged, verdicts_of, written
 from iron_gulp.services.workshop import Workshop
+from iron_gulp.shelf import load_shelf
 from iron_gulp.web.app import calm_collector, create_app
 from tests.browser.running import Server
 from tests.systems import a_target, build, check_option, fine_filter, pump, wired_six_metres
@@ -329,6 +332,27 @@ def draws() -> None:
         print(f"  {name}: {median(spent):.2f} s, {2_000 * alone / median(spent):.0f} times as fast")
 
 
+def designs() -> None:
+    print("Whole search of the generic shelf for curlew: wall time, against its combinations judged one by one")
+    curlew = demo("curlew")
+    option = curlew.options[0]
+    asked = [(curlew, option, each) for each in curlew.targets]
+    alone = seconds(lambda: [judge_many([each], ceilings=False) for each in asked], 3)
+    for workers in (1, 2):
+        search = Search(curlew, option, load_shelf().catalogue, Rates(), before=option)
+        start, first = time.perf_counter(), 0.0
+        for found in search.run(workers=workers):
+            first = first or (time.perf_counter() - start if found.front else 0.0)
+        taken = time.perf_counter() - start
+        whole = alone * search.found.total
+        print(
+            f"  {workers} process{'es' * (workers > 1)}: first usable after {first:.1f} s, {search.found.total:,} combinations in "
+            f"{taken:.1f} s, {whole / taken:,.0f} times as fast; {len(search.found.front)} designs"
+        )
+    peak = resource.getrusage(resource.RUSAGE_SELF).ru_maxrss / 1024.0
+    print(f"  this process has used {peak:.0f} MB at most")
+
+
 def drags() -> None:
     print("A target dragged in the envelope, against an empty page of the same server")
     with served() as (workshop, client, empty):
@@ -354,6 +378,7 @@ if __name__ == "__main__":
     direct_and_port()
     envelopes()
     draws()
+    designs()
     fields()
     parts_of_an_edit()
     fragments()
