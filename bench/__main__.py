@@ -345,10 +345,8 @@ def designs() -> None:
             first = first or (time.perf_counter() - start if found.front else 0.0)
         taken = time.perf_counter() - start
         whole = alone * search.found.total
-        print(
-            f"  {workers} process{'es' * (workers > 1)}: first usable after {first:.1f} s, {search.found.total:,} combinations in "
-            f"{taken:.1f} s, {whole / taken:,.0f} times as fast; {len(search.found.front)} designs"
-        )
+        many = f"{search.found.total:,} combinations in {taken:.1f} s, {whole / taken:,.0f} times as fast"
+        print(f"  {workers} at once: first usable after {first:.1f} s; {many}; {len(search.found.front)} designs")
     peak = resource.getrusage(resource.RUSAGE_SELF).ru_maxrss / 1024.0
     print(f"  this process has used {peak:.0f} MB at most")
 

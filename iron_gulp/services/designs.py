@@ -4,6 +4,7 @@ import time
 from dataclasses import dataclass, field
 from threading import Event, Lock, Thread
 
+from joblib.externals.loky import get_reusable_executor
 from pydantic import ValidationError
 
 from iron_gulp.core.model import Build, Option, problems_of
@@ -90,6 +91,8 @@ class Designs:
             event.set()
         for _, _, thread in self._jobs.values():
             thread.join(ENDS_WITHIN_S)
+        if self._jobs:
+            get_reusable_executor().shutdown(wait=False, kill_workers=True)
 
     def wait(self, build_id: int, option_id: str) -> None:
         """Until the search of a build and option is done."""

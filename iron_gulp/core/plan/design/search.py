@@ -13,6 +13,7 @@ from dataclasses import dataclass, field, replace
 
 import numpy as np
 from joblib import Parallel, delayed
+from joblib.parallel import get_active_backend
 
 from ...advise import Finding, find_troubles, put_right
 from ...judge import Cases, TargetVerdict, case_of, judge_many, judge_rows, refitted, together
@@ -36,6 +37,7 @@ OF_METERING: tuple[str, ...] = (
 OF_BACK = ("regulator", "return")
 OF_FEED = tuple(one for one in COUNTED if one not in (*OF_METERING, *OF_BACK))
 OF_CIRCUITS = ("wiring-drop", "fuse-small", "fuse-large", "switch-weak", "wire-thin")
+IDLE_S = 15  # processes of a search end when they have had nothing to do for so long
 CHUNK, LOOK = 400, 16  # systems judged at once; those judged whole at once
 LIFT_KPA = 50.0
 SLOTS = ("injectors", "pumps", "feed", "return_line", "regulator", "filter", "high_side")
@@ -239,7 +241,9 @@ class Search:
             for base_kpa, arrangement in asked:
                 yield block_of(self, base_kpa, arrangement)
             return
-        parallel = Parallel(n_jobs=workers, return_as="generator")
+        backend, _ = get_active_backend()
+        local = {"idle_worker_timeout": IDLE_S} if type(backend).__name__ == "LokyBackend" else {}
+        parallel = Parallel(n_jobs=workers, return_as="generator", **local)
         yield from parallel(delayed(block_of)(self, base_kpa, arrangement) for base_kpa, arrangement in asked)
 
     def _block(self, base_kpa: float, arrangement: str) -> "Block | None":
