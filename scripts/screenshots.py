@@ -33,6 +33,7 @@ def shoot(
         page.wait_for_load_state("networkidle")
     if wait:
         page.wait_for_selector(wait, timeout=120_000)
+        page.evaluate("scrollTo(0, 0)")
     page.wait_for_timeout(900)  # charts and remedies come when they are in view
     page.screenshot(path=OUT / f"{name}.png")
     print(f"· docs/screenshots/{name}.png")

@@ -186,6 +186,11 @@ def test_a_search_stops_when_told_and_tells_its_first_design_early():
     steps = iter(range(1000))
     early = list(search.run(stop=lambda: next(steps) >= 1))
     assert not early[-1].done
+
+
+@pytest.mark.skipif(not LONG, reason="two whole searches")
+def test_the_cheapest_alone_is_the_cheapest_of_all():
+    build = modest()
     quick = run(Search(build, build.options[0], MODEST, Rates()), first_only=True)
     whole = run(Search(build, build.options[0], MODEST, Rates()))
     assert quick.best.score == whole.best.score

@@ -193,3 +193,20 @@ def test_the_grid_is_there_for_every_blend_and_a_stronger_one_carries_less(dunli
         assert all(a.power_kw > b.power_kw for a, b in zip(row, other, strict=True))
     same = combination_grids(dunlin, option, target, CATALOGUE, target.ethanol_pct)
     assert same == combination_grids(dunlin, option, target, CATALOGUE)
+
+
+def test_a_quote_marks_parts_up_and_taxes_all_and_waits_for_the_last_part(dunlin):
+    before, after = dunlin.option("split"), dunlin.option("direct")
+    plain = bill(dunlin, before, after, Rates())
+    assert plain.quoted == pytest.approx(plain.total)
+    assert plain.lead_days is None
+    marked = bill(dunlin, before, after, Rates(markup_pct=20.0, tax_pct=10.0))
+    parts = (marked.parts + marked.fittings) * 1.2
+    assert marked.quoted == pytest.approx((parts + marked.labour + marked.calibration) * 1.1)
+    assert marked.total == pytest.approx(plain.total)
+    high = after.high_side
+    soon = [one.model_copy(update={"part": one.part.model_copy(update={"lead_days": 12})}) for one in high.pumps]
+    late = high.injectors.model_copy(update={"part": high.injectors.part.model_copy(update={"lead_days": 30})})
+    told = after.model_copy(update={"high_side": high.model_copy(update={"pumps": tuple(soon), "injectors": late})})
+    assert bill(dunlin, before, told, Rates()).lead_days == 30
+    assert bill(dunlin, before, before, Rates()).lead_days == 0

@@ -47,6 +47,7 @@ def in_this_process(monkeypatch):
     """Short searches are done sooner without other processes."""
     monkeypatch.setattr("iron_gulp.services.sizing.WORKERS", 1)
     monkeypatch.setattr("iron_gulp.services.designs.WORKERS", 1)
+    monkeypatch.setattr("iron_gulp.services.designs.CHANCE_DRAWS", 40)
 
 
 def test_a_few_answers_become_a_sized_build_with_the_reason_for_every_part(client, workshop):

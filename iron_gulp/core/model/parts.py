@@ -35,8 +35,8 @@ class Model(BaseModel):
 class Part(Model):
     """What every shelf part carries; a part is copied into a build, so shelf edits never change a saved build."""
 
-    common_groups: ClassVar[dict[str, tuple[str, ...]]] = {"Price and hours": ("price", "fit_h")}
-    when_empty = {"price": "the shop's", "fit_h": "the shop's"}
+    common_groups: ClassVar[dict[str, tuple[str, ...]]] = {"Price and hours": ("price", "fit_h", "supplier", "lead_days")}
+    when_empty = {"price": "the shop's", "fit_h": "the shop's", "lead_days": "not known"}
 
     shelf_id: str | None = Field(None, max_length=64, title="Shelf part")
     name: Name = Field(title="Description")
@@ -44,6 +44,8 @@ class Part(Model):
     alcohol_ok: bool = Field(True, title="Fit for alcohol")
     price: float | None = Field(None, ge=0, le=1_000_000, title="Price")
     fit_h: float | None = Field(None, ge=0, le=500, title="Hours to fit")
+    supplier: str = Field("", max_length=80, title="Supplier")
+    lead_days: int | None = Field(None, ge=0, le=1000, title="Days to come")
 
 
 @lru_cache(maxsize=1024)

@@ -28,6 +28,8 @@ class Rates(Model):
     labour: float = Field(95.0, ge=0, le=10_000, title="An hour of fitting")
     calibration: float = Field(140.0, ge=0, le=10_000, title="An hour of calibration, cell included")
     fittings_pct: float = Field(20.0, ge=0, le=200, title="Fittings, seals, small parts, of the parts")
+    markup_pct: float = Field(0.0, ge=0, le=300, title="Markup on parts, in a quote")
+    tax_pct: float = Field(0.0, ge=0, le=100, title="Tax on all of it, in a quote")
     low_pump: float | None = Field(190.0, ge=0, le=100_000, title="Low-pressure pump")
     high_pump: float | None = Field(680.0, ge=0, le=100_000, title="High-pressure pump")
     direct_injector: float | None = Field(125.0, ge=0, le=100_000, title="Direct injector")

@@ -17,6 +17,7 @@ class Cost:
     each: float | None
     generic: bool
     hours: float
+    lead_days: int | None = None
 
     @property
     def price(self) -> float | None:
@@ -55,6 +56,19 @@ class Bill:
     @property
     def total(self) -> float:
         return self.parts + self.fittings + self.labour + self.calibration
+
+    @property
+    def quoted(self) -> float:
+        """What a quote says: parts and fittings with the shop's markup, work, and tax on all of it."""
+        rates = self.rates
+        marked = (self.parts + self.fittings) * (1.0 + rates.markup_pct / 100.0)
+        return (marked + self.labour + self.calibration) * (1.0 + rates.tax_pct / 100.0)
+
+    @property
+    def lead_days(self) -> int | None:
+        """Days until the last part is there; None where any part's are not known."""
+        told = [row.lead_days for row in self.rows]
+        return None if None in told else max((one for one in told if one is not None), default=0)
 
     @property
     def known(self) -> bool:
@@ -141,7 +155,7 @@ def _rails(option: Option, rates: Rates) -> Cost:
 def _cost(part: Part, count: float, price: float | None, hours: float) -> Cost:
     own = part.price
     fit = hours if part.fit_h is None else part.fit_h
-    return Cost(part.name, count, usual_price(part, price) if own is None else own, own is None, fit)
+    return Cost(part.name, count, usual_price(part, price) if own is None else own, own is None, fit, part.lead_days)
 
 
 def _low_pumps(option: Option) -> list[tuple[Part, int]]:

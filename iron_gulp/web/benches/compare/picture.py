@@ -30,7 +30,7 @@ def multiples(options: Sequence[Compared]) -> Markup:
     for number, one in enumerate(options):
         base = HEAD + ROW * number + HIGH + 8
         sketch.text(0, base - 14, one.option.name[:26], "s-strong")
-        sketch.text(0, base + 2, "fitted today" if one.today else f"{one.headroom * 100:.0f} % left at least", "s-small")
+        sketch.text(0, base + 2, "fitted today" if one.today else _left(one.headroom), "s-small")
         for at, verdict in enumerate(one.verdicts):
             x = LEFT + wide * at
             limit = base - HIGH / MOST
@@ -42,6 +42,11 @@ def multiples(options: Sequence[Compared]) -> Markup:
             first = verdict.first_out
             sketch.text(x, base + 13, f"{first.title.lower()} {_percent(first.load)}", "s-small")
     return sketch.svg("multiples")
+
+
+def _left(headroom: float) -> str:
+    percent = f"{abs(headroom) * 100:.0f} %"
+    return f"{percent} left at least" if headroom >= 0 else f"{percent} short at worst"
 
 
 def _first(verdict: TargetVerdict) -> str:

@@ -53,6 +53,8 @@ def figure_rows(options: Sequence[Compared], rates: Rates, quantity: Quantity) -
         row("Parts and fittings", lambda one: money(one.paid.parts + one.paid.fittings, rates)),
         row("Labour", lambda one: money(one.paid.labour, rates)),
         row("Calibration", lambda one: money(one.paid.calibration, rates)),
+        row("Quote, with markup and tax", lambda one: money(one.paid.quoted, rates)),
+        row("Parts there in", lambda one: _days(one.paid.lead_days)),
         row("All in", lambda one: money(one.paid.total, rates), lambda one: -one.paid.total),
     ]
     needs = [
@@ -87,6 +89,12 @@ def client_ways(options: Sequence[Compared], rates: Rates, quantity: Quantity) -
         lines.append(f"Money, all in: {money(one.paid.total, rates)}.")
         ways.append((one.option.name + (" (as the car is today)" if one.today else ""), lines))
     return ways
+
+
+def _days(days: int | None) -> str:
+    if days is None:
+        return "not known"
+    return "nothing to wait for" if days == 0 else f"{days} day{'s' * (days != 1)}"
 
 
 def _share(value: float) -> str:
