@@ -210,6 +210,7 @@ def test_locks_hold_and_nothing_offered_has_a_stop(locks):
         assert not [each for each in troubles if each.severity == "stop"]
 
 
+@pytest.mark.skipif(not LONG, reason="several whole searches")
 def test_a_search_again_with_other_locks_on_metering_finds_what_a_fresh_one_does():
     build = modest()
     first = Search(build, build.options[0], MODEST, Rates())

@@ -61,6 +61,11 @@ def figures(context: Context) -> dict[str, Any]:
     return found
 
 
+def as_then(edits: Any) -> str:
+    """Edits in words, without what parts did not tell when the figures were taken."""
+    return repr(edits).replace(", 'supplier': '', 'lead_days': None", "")[:400]
+
+
 def finding(one: Any) -> dict[str, Any]:
     return {
         "code": one.code,
@@ -68,7 +73,7 @@ def finding(one: Any) -> dict[str, Any]:
         "station": one.station,
         "values": one.values,
         "targets": one.targets,
-        "remedies": [(remedy.label, remedy.values, repr(remedy.edits)[:400]) for remedy in one.remedies],
+        "remedies": [(remedy.label, remedy.values, as_then(remedy.edits)) for remedy in one.remedies],
     }
 
 
