@@ -91,7 +91,7 @@ CASES = {
     "strong, with a return": (lambda: demo("curlew"), SMALL, Locks(returns="with a return", most_pumps=2)),
     "strong, lines kept": (lambda: demo("curlew"), SMALL, Locks(keep=("lines",), returns="with a return")),
 }
-QUICK = ("modest, returnless", "strong, lines kept")
+QUICK = ("modest, returnless", "modest, one pump within a budget")
 
 
 @pytest.mark.parametrize("name", CASES if LONG else QUICK)
