@@ -5,6 +5,7 @@ import pytest
 from iron_gulp.core.study import Reading, bottle_test
 from iron_gulp.formats.parts_csv import MOST_PARTS, PartsFileError, read_parts, together, write_parts
 from iron_gulp.shelf import KINDS, load_shelf
+from tests.draws import LONG
 
 SHELF = load_shelf()
 
@@ -90,6 +91,7 @@ def test_bottle_refuses_readings_that_make_no_table(rows, words):
         bottle_test(rows)
 
 
+@pytest.mark.skipif(not LONG, reason="a hundred thousand lines")
 def test_a_file_of_a_hundred_thousand_lines_is_refused_with_every_faulty_row_named():
     good, bad = b"hose,8\n", b"hose,wide\n"
     content = b"name,bore_mm\n" + good * 50_000 + bad * 3 + good * 40_000 + bad + good * 9_000

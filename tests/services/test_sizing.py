@@ -15,7 +15,7 @@ from iron_gulp.units import BenchUnits
 from tests.draws import LONG
 
 ASKS = json.loads((Path(__file__).parents[1] / "customers" / "asks.json").read_text(encoding="utf-8"))
-QUICK = ("carburettor V8", "supercharged six without a return", "more than its air, on carburettors")
+QUICK = ("carburettor V8", "more than its air, on carburettors")
 
 
 @pytest.fixture(scope="module")
