@@ -9,6 +9,7 @@ from bs4 import BeautifulSoup
 
 from iron_gulp.shelf import KINDS
 from iron_gulp.units import PRESETS
+from tests.draws import LONG
 
 
 def soup(response, status=200):
@@ -261,7 +262,10 @@ def test_wiring_plan_names_what_is_wrong(client, curlew):
     assert words.count("M") == 3
 
 
-@pytest.mark.parametrize("arrangement", ["bypass after the rail", "bypass near the tank", "returnless, speed-controlled"])
+EVERY = ["bypass near the tank", "returnless, speed-controlled", "bypass after the rail"]
+
+
+@pytest.mark.parametrize("arrangement", EVERY if LONG else EVERY[:2])
 def test_diagram_is_drawn_for_every_system(client, workshop, arrangement):
     for row in workshop.garage.page().rows:
         for option in workshop.judging.bench(row.id).build.options:
