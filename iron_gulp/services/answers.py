@@ -56,11 +56,11 @@ def _value(name: str, annotation: Any, text: str, units: BenchUnits) -> Any:
 
 def _within(name: str, metadata: list[Any], value: float, units: BenchUnits) -> None:
     """Refuse what lies outside a question's range, told in the units chosen. Raises Unreadable."""
-    low = next((one.ge for one in metadata if isinstance(one, annotated_types.Ge)), None)
-    high = next((one.le for one in metadata if isinstance(one, annotated_types.Le)), None)
-    if (low is None or value >= low) and (high is None or value <= high):  # type: ignore[operator]
+    lowest: list[Any] = [one.ge for one in metadata if isinstance(one, annotated_types.Ge)]
+    highest: list[Any] = [one.le for one in metadata if isinstance(one, annotated_types.Le)]
+    if all(value >= one for one in lowest) and all(value <= one for one in highest):
         return
-    ends = [" ".join(show(float(one), name, units)).strip() for one in (low, high) if one is not None]  # type: ignore[arg-type]
+    ends = [" ".join(show(float(one), name, units)).strip() for one in (*lowest, *highest)]
     raise Unreadable("must lie from " + " to ".join(ends))
 
 

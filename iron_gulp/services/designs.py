@@ -18,6 +18,7 @@ from .starter import fresh_id
 
 CHANCE_DRAWS, MOST_CHANCES = 400, 16
 ENDS_WITHIN_S = 5.0
+BROKE_OFF = "it broke off; the log says why"
 
 
 @dataclass
@@ -111,6 +112,7 @@ class Designs:
         return self._edits.make(build_id, base, [("options", data)], f"design {number + 1} opened")
 
     def _run(self, job: Job, event: Event, search: Search, build: Build) -> None:
+        job.failed = BROKE_OFF
         try:
             for _ in search.run(stop=event.is_set, workers=WORKERS):
                 pass
@@ -126,10 +128,12 @@ class Designs:
                 if event.is_set():
                     break
                 job.sure[id(design.option)] = chances(build, design.option, CHANCE_DRAWS).carried
+            job.failed = ""
         except (ValueError, LookupError, ArithmeticError) as error:  # told on the page, never lost
             job.failed = str(error) or type(error).__name__
-        job.stopped, job.running = event.is_set(), False
-        job.took_s = time.monotonic() - job.started
+        finally:  # whatever else happened, nobody waits for ever
+            job.took_s = time.monotonic() - job.started
+            job.stopped, job.running = event.is_set(), False
 
 
 def read_locks(typed: dict[str, str], keep: list[str]) -> tuple[Locks | None, str]:

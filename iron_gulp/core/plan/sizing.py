@@ -13,6 +13,7 @@ from ..judge import TargetVerdict, judge_many
 from ..model import (
     Build,
     Catalogue,
+    InjectorPart,
     LinePart,
     Model,
     Option,
@@ -117,7 +118,7 @@ def _size(part: Part) -> float:
     for name in ("bore_mm", "capacity_l_h"):
         if hasattr(part, name):
             return float(getattr(part, name))
-    return rated_at_300_kpa(part)  # type: ignore[arg-type]
+    return rated_at_300_kpa(part) if isinstance(part, InjectorPart) else 0.0
 
 
 def reasons(build: Build, design: Design, catalogue: Catalogue) -> list[Reason]:

@@ -17,7 +17,7 @@ from joblib.parallel import get_active_backend
 
 from ...advise import Finding, find_troubles, put_right
 from ...judge import Cases, TargetVerdict, case_of, judge_many, judge_rows, refitted, together
-from ...model import LIMITS, Build, Catalogue, Option, PumpGroup, Rates, apply, same_work
+from ...model import LIMITS, Build, Catalogue, Option, Part, PumpGroup, Rates, apply, same_work
 from ...physics import M3_S_PER_L_H, Floats, floats
 from ...solve import demand, fuel_state
 from ..complexity import Parts, parts_of_it
@@ -102,8 +102,8 @@ def _highest(verdict: TargetVerdict, idle_ease: float = 1.0) -> float:
 def bare(option: Option) -> Option:
     """An option of which nothing is bought yet: what everything costs is counted against it."""
 
-    def none(part: object) -> object:
-        return part.model_copy(update={"name": "–", "shelf_id": None})  # type: ignore[attr-defined]
+    def none(part: Part) -> Part:
+        return part.model_copy(update={"name": "–", "shelf_id": None})
 
     changed: dict[str, object] = {
         "pumps": tuple(group.model_copy(update={"part": none(group.part)}) for group in option.pumps),

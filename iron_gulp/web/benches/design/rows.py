@@ -68,7 +68,8 @@ def reasons(job: Job) -> list[tuple[str, str, float]]:
     """(what, how many, share) that combinations fell to, most first."""
     fell = [(name, count) for name, count in job.found.fell.most_common() if count]
     whole = sum(count for _, count in fell) + job.found.dominated
-    rows = [(TITLES.get(name, name.capitalize()), count) for name, count in fell]  # type: ignore[call-overload]
+    titles = {str(component): title for component, title in TITLES.items()}
+    rows = [(titles.get(name, name.capitalize()), count) for name, count in fell]
     rows.append(("Dearer or more complex for no more headroom", job.found.dominated))
     top = sorted((row for row in rows if row[1]), key=lambda row: -row[1])[:MOST_REASONS]
     return [(name, spaced(count), round(count / max(whole, 1) * 100, 1)) for name, count in top]
