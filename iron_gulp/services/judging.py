@@ -6,7 +6,7 @@ from typing import Any
 
 from iron_gulp.core import advise
 from iron_gulp.core.account import Context as FigureContext
-from iron_gulp.core.account import Explanation, explain, plain
+from iron_gulp.core.account import Explanation, Place, explain, opened, plain
 from iron_gulp.core.advise import Finding, Plan, put_right
 from iron_gulp.core.judge import TargetVerdict, judge_all, worst
 from iron_gulp.core.model import STATIONS, Build, Option, station_of
@@ -160,6 +160,11 @@ class Judging:
     def explain(bench: Bench, key: str) -> Explanation:
         """A figure opened. Raises KeyError for an unknown figure."""
         return explain(key, bench.figures)
+
+    @staticmethod
+    def number(bench: Bench, kind: str, place: Place) -> Explanation:
+        """A number of a table opened. Raises KeyError where there is no such number."""
+        return opened(kind, bench.build, bench.option, bench.verdict.target, place)
 
     def judge_anew(self, build_id: int) -> bool:
         """Bring the stored verdict of a build to today's physics; False when it already is."""

@@ -49,6 +49,13 @@ def test_formulas_are_mathml_and_escape_what_is_not_theirs():
     assert symbols("Δp").startswith("<math")
 
 
+def test_words_of_a_formula_stay_apart():
+    found = BeautifulSoup(str(mathml("load = fuel asked ÷ what it passes, V_pump × x")), "html.parser")
+    assert "fuel asked" in found.text.replace("\xa0", " ")
+    assert "what it passes" in found.text.replace("\xa0", " ")
+    assert [one.text for one in found.select("msub > *")] == ["V", "pump"]
+
+
 @pytest.mark.parametrize("key", FIGURES)
 def test_every_formula_is_set(key):
     found = BeautifulSoup(str(mathml(FIGURES[key].formula)), "html.parser")

@@ -1,6 +1,7 @@
 """Numbers that open, reports and lists. This face says what other rooms may use."""
 
 from .figures import FIGURES, Context, Explanation, explain, value
+from .numbers import NUMBERS, Place, opened
 from .odds import chance_report
 from .parts_list import SPARE_LENGTH, Item, parts_list
 from .plain import plain
@@ -9,15 +10,18 @@ from .values_sheet import Changed, SheetRow, SheetSection, sheet_changes, values
 
 __all__ = [
     "FIGURES",
+    "NUMBERS",
     "SPARE_LENGTH",
     "Changed",
     "Context",
     "Explanation",
     "Item",
+    "Place",
     "SheetRow",
     "SheetSection",
     "chance_report",
     "explain",
+    "opened",
     "parts_list",
     "plain",
     "report",

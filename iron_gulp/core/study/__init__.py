@@ -8,8 +8,21 @@ from .brackets import MEASURES, Bracket, Brackets, within_brackets
 from .chance import DRAWS, SEED, Chance, Chances, Matters, chances, what_matters
 from .claims import Claim, claim
 from .comparing import Comparison, compare
-from .corners import Corner, worst_corners
-from .envelope import BLENDS, Axis, Envelope, Permitted, Worth, envelope, passed, permitted, runs_on, worth
+from .corners import CORNERS, Corner, worst_corners
+from .envelope import (
+    BLENDS,
+    WRONG_PCT,
+    Axis,
+    Envelope,
+    Permitted,
+    Worth,
+    envelope,
+    limits_of,
+    passed,
+    permitted,
+    runs_on,
+    worth,
+)
 from .high_limits import HighLimits, high_limits
 from .idle_pulses import IdlePulse, idle_pulses
 from .injector_charts import dead_time_over_volts, duty_over_speed
@@ -58,12 +71,14 @@ from .uncertain import members
 
 __all__ = [
     "BLENDS",
+    "CORNERS",
     "DRAWS",
     "HEAT_OR_TURBO",
     "MEASURES",
     "PART_POINTS",
     "SEED",
     "SOLD_PCT",
+    "WRONG_PCT",
     "Arranged",
     "Arrival",
     "Axis",
@@ -123,6 +138,7 @@ __all__ = [
     "judge_at",
     "legs",
     "lift_rise_kpa",
+    "limits_of",
     "line_volume_m3",
     "logged_off",
     "loops",

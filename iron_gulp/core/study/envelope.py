@@ -11,7 +11,17 @@ from typing import Literal
 import numpy as np
 from numpy.typing import NDArray
 
-from ..judge import TargetVerdict, along_bases, along_blends, along_speeds, boost_at_share, judge_rows, power_ceilings_kw
+from ..judge import (
+    Cases,
+    TargetVerdict,
+    along_bases,
+    along_blends,
+    along_speeds,
+    boost_at_share,
+    judge_rows,
+    power_ceilings_kw,
+    together,
+)
 from ..model import BOUNDS, CEILINGS, LIMITS, POWER_LIMITS, Build, Component, Option, Target
 from ..physics import Floats, floats
 
@@ -79,7 +89,18 @@ def envelope(
     Rising, the absolute manifold pressure goes with the power from the target's own point.
     """
     places = floats(at)
-    rows = judge_rows(_ALONG[axis](build, option, target, places))
+    return _of_cases(_ALONG[axis](build, option, target, places), axis, places, rising)
+
+
+def limits_of(asked: Sequence[tuple[Build, Option, Target]], axis: Axis, place: float, rising: bool = False) -> Envelope:
+    """Ceilings of many builds, each at one place of an axis, in their order. They must be built alike."""
+    here = floats([place])
+    ((_, cases),) = together([_ALONG[axis](*one, here) for one in asked])
+    return _of_cases(cases, axis, floats(np.full(len(asked), place)), rising)
+
+
+def _of_cases(cases: Cases, axis: Axis, places: Floats, rising: bool) -> Envelope:
+    rows = judge_rows(cases)
     limits = power_ceilings_kw(rows, rising)
 
     def whole(values: Floats) -> Floats:

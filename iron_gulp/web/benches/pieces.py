@@ -5,6 +5,10 @@ from typing import Annotated
 from fastapi import APIRouter, HTTPException, Query, Request, Response
 from fastapi.responses import RedirectResponse
 
+from iron_gulp.core.account import Place
+from iron_gulp.core.model import Component
+from iron_gulp.core.study import Axis
+
 from ..parts.explaining import explanation_view
 from ..parts.rendering import page, units_of, workshop_of
 from ..parts.stations import PAGES
@@ -31,6 +35,36 @@ def figure(
         found = judging.explain(judging.bench(build_id, option, target), key)
     except KeyError:
         raise HTTPException(404, "There is no such figure.") from None
+    return page(request, "explanation.html", x=explanation_view(found, units), units=units)
+
+
+Spot = Annotated[float, Query(ge=0, le=1e5, allow_inf_nan=False)]
+Word = Annotated[str, Query(max_length=80)]
+
+
+@router.get("/number/{kind}")
+def number(
+    request: Request,
+    build_id: BuildId,
+    kind: str,
+    option: str | None = None,
+    target: str | None = None,
+    component: Component | None = None,
+    axis: Axis = "ethanol_pct",
+    at: Spot = 0.0,
+    rising: bool = False,
+    corner: int = 0,
+    fuel: Word = "gasoline",
+    case: Word = "",
+    every: bool = False,
+) -> Response:
+    """A number of a table opened."""
+    judging, units = workshop_of(request).judging, units_of(request)
+    place = Place(component, axis, at, rising, corner, fuel, case, every)
+    try:
+        found = judging.number(judging.bench(build_id, option, target), kind, place)
+    except KeyError:
+        raise HTTPException(404, "There is no such number.") from None
     return page(request, "explanation.html", x=explanation_view(found, units), units=units)
 
 

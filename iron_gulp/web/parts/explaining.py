@@ -17,6 +17,8 @@ class InputRow:
     high: str
 
 
+LONGEST = 56  # letters of a formula in words that fit the drawer as mathematics
+_SENTENCE = re.compile(r"(?:[a-z]{2,}[ ,;]+){4}")
 FINER = 1  # an opened figure shows a digit more than is known, so that its formula adds up
 
 
@@ -30,6 +32,11 @@ class ExplanationView:
     source: str
     note: str
     rows: tuple[InputRow, ...]
+
+    @property
+    def worded(self) -> bool:
+        """Whether the formula is a sentence: it is set as text, which breaks into lines."""
+        return len(self.formula) > LONGEST and _SENTENCE.search(self.formula) is not None
 
 
 def explanation_view(explanation: Explanation, units: BenchUnits) -> ExplanationView:

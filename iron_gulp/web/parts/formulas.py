@@ -11,7 +11,9 @@ from markupsafe import Markup, escape
 
 _GREEK = {"ρ": r"\rho", "λ": r"\lambda", "μ": r"\mu", "Δ": r"\Delta ", "Σ": r"\sum ", "π": r"\pi", "η": r"\eta"}
 _SIGNS = {"×": r"\times ", "÷": r"\div ", "−": "-", "√": r"\sqrt", "²": "^{2}", "∞": r"\infty", "₀": "_{0}", "₁": "_{1}"}
-_TOKEN = re.compile(r"[^\W\d_]\u0307?(?:_\w+)+|[^\W\d_]+\u0307?|\d+(?:\.\d+)?|⟨[^⟩]*⟩|\s+|.", re.UNICODE)
+# Words in a row are a phrase and keep their spaces.
+_PHRASE = r"\b[^\W\d_]{2,}\b(?:[ ,;'-]+[^\W\d_]+\b)+"
+_TOKEN = re.compile(_PHRASE + r"|[^\W\d_]\u0307?(?:_\w+)+|[^\W\d_]+\u0307?|\d+(?:\.\d+)?|⟨[^⟩]*⟩|\s+|.", re.UNICODE)
 # Letters that stand for quantities; longer words are words.
 _NAMES = {"VE", "LHV", "AFR", "Re", "RVP"}
 
@@ -23,6 +25,8 @@ def _latex(formula: str) -> str:
 def _token(token: str) -> str:
     if token.startswith("⟨"):
         return rf"\langle\text{{{token[1:-1]}}}\rangle "
+    if " " in token and not token.isspace():
+        return rf"\text{{{token}}}"
     if token.isspace():
         return " "
     if token in _SIGNS:

@@ -118,6 +118,8 @@ class PathStrip(Context):
                 load.measure,
                 station_of(load.component),
                 self._ceiling(load),
+                load.component,
+                load.ceiling_kw is not None,
             )
             for load in self.verdict.loads
         ]

@@ -12,7 +12,7 @@ from jinja2 import Environment, FileSystemLoader, StrictUndefined, select_autoes
 from markupsafe import Markup
 
 from iron_gulp import __version__
-from iron_gulp.services.workshop import Workshop
+from iron_gulp.services.workshop import Bench, Workshop
 from iron_gulp.units import CHOICES, PRESETS, BenchUnits, show
 
 from ..garage.small_path import small_path
@@ -91,6 +91,12 @@ def preset_of(languages: str) -> str:
     if first.startswith("en"):
         return {"en-us": "US", "en": "US"}.get(first, "Metric, kPa and hp")
     return "Metric, bar" if first and not first.startswith(("ja", "ko", "zh")) and first[0].isalpha() else "Metric, kPa"
+
+
+def place_of(bench: Bench) -> dict[str, Any]:
+    """Where numbers of a piece open: the build's address, and the option and target on the bench."""
+    where = {"option": bench.option.id, "target": bench.verdict.target.id}
+    return {"build": f"/builds/{bench.stored.id}", "where": where}
 
 
 def units_of(request: Request) -> BenchUnits:

@@ -73,6 +73,8 @@ class LoadView:
     measure: str
     station: str
     ceiling: str
+    component: str
+    ends: bool
 
 
 @dataclass(frozen=True)

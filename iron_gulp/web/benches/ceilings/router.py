@@ -8,7 +8,7 @@ from iron_gulp.formats import envelope_csv
 from iron_gulp.services.ceilings import Axis, EditError
 from iron_gulp.services.workshop import Bench
 
-from ...parts.rendering import page, units_of, workshop_of
+from ...parts.rendering import page, place_of, units_of, workshop_of
 from ...parts.sketch import as_file
 from ...parts.types import Base, BuildId, Line
 from ..changes import Here, repaint
@@ -54,7 +54,7 @@ def envelope(
         "past": past_at_power(found, bench.verdict.target.name),
         "target": bench.verdict.target,
         "url": f"/builds/{build_id}/ceilings",
-        "where": {"option": bench.option.id, "target": bench.verdict.target.id},
+        **place_of(bench),
     }
     return page(request, "ceilings/envelope.html", units=units, **context)
 
@@ -65,7 +65,7 @@ def permitted(request: Request, build_id: BuildId, option: str | None = None, ta
     bench, units = _bench(request, build_id, option, target), units_of(request)
     rows = permitted_rows(workshop_of(request).ceilings.permitted(bench), units)
     margin = bench.build.rules.headroom_pct
-    return page(request, "ceilings/permitted.html", rows=rows, margin=margin, units=units)
+    return page(request, "ceilings/permitted.html", rows=rows, margin=margin, units=units, **place_of(bench))
 
 
 @router.get("/fuels")
@@ -73,7 +73,7 @@ def fuels(request: Request, build_id: BuildId, option: str | None = None, target
     """Fuels that are no blend."""
     bench, units = _bench(request, build_id, option, target), units_of(request)
     rows = fuel_rows(workshop_of(request).ceilings.on_other_fuels(bench), units)
-    return page(request, "ceilings/fuels.html", rows=rows, units=units)
+    return page(request, "ceilings/fuels.html", rows=rows, units=units, **place_of(bench))
 
 
 @router.get("/envelope.svg")

@@ -97,6 +97,8 @@ class OfTarget:
     headroom: str
     runs: str
     short: bool
+    target: str
+    ends: bool
 
 
 def of_targets(verdicts: Sequence[TargetVerdict], found: Sequence[Envelope], units: BenchUnits) -> list[OfTarget]:
@@ -115,6 +117,8 @@ def of_targets(verdicts: Sequence[TargetVerdict], found: Sequence[Envelope], uni
                 headroom,
                 stretches(runs_on(one)),
                 short,
+                target.id,
+                limit is not None,
             )
         )
     return rows
@@ -150,6 +154,8 @@ class Place:
     limit: str
     sets: str
     own: bool
+    place: float
+    ends: bool
 
 
 MOST_ROWS = 11
@@ -170,6 +176,8 @@ def table(found: Envelope, own: float, units: BenchUnits) -> list[Place]:
                 "at no power" if starved else words.power(limit),
                 "–" if first is None else TITLES[first].lower(),
                 bool(np.isclose(found.at[n], own)),
+                float(found.at[n]),
+                not starved and not isinf(limit),
             )
         )
     return rows
@@ -183,6 +191,12 @@ class PermittedRow:
     sets: str
     cut: str
     wrong: str
+    place: float
+    known: tuple[bool, bool, bool]
+
+
+def _some(kpa: float | None) -> bool:
+    return kpa is not None and kpa > 0
 
 
 def permitted_rows(rows: Sequence[Permitted], units: BenchUnits) -> list[PermittedRow]:
@@ -202,6 +216,8 @@ def permitted_rows(rows: Sequence[Permitted], units: BenchUnits) -> list[Permitt
             "–" if one.component is None else TITLES[one.component].lower(),
             "–" if one.component is None else CUTS[one.component],
             boost(one.wrong_boost_kpa),
+            one.ethanol_pct,
+            (_some(one.boost_kpa), one.power_kw is not None, _some(one.wrong_boost_kpa)),
         )
         for one in rows
     ]
@@ -216,6 +232,8 @@ class FuelRow:
     mixture: str
     credit: str
     litres: str
+    fuel: str
+    ends: bool
 
 
 def fuel_rows(found: Sequence[OnFuel], units: BenchUnits) -> list[FuelRow]:
@@ -232,6 +250,8 @@ def fuel_rows(found: Sequence[OnFuel], units: BenchUnits) -> list[FuelRow]:
             words(one.mixture, "lambda"),
             words(one.credit_pct, "credit_pct"),
             words(one.litres_h, "fuel_l_h"),
+            one.fuel_id,
+            one.power_kw is not None,
         )
         for one in found
     ]

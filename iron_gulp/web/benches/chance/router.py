@@ -6,7 +6,7 @@ from fastapi import APIRouter, Request, Response
 
 from iron_gulp.services.chances import Odds
 
-from ...parts.rendering import page, units_of, workshop_of
+from ...parts.rendering import page, place_of, units_of, workshop_of
 from ...parts.types import BuildId
 from ..showing import piece
 from .view import View
@@ -30,7 +30,7 @@ def matters(request: Request, build_id: BuildId, option: str | None = None, targ
     bench = workshop_of(request).judging.bench(build_id, option, target)
     component, found = Odds.matters(bench)
     rows, first = matters_rows(found)
-    context: dict[str, Any] = {"rows": rows, "first": first, "component": TITLES[component].lower()}
+    context: dict[str, Any] = {"rows": rows, "first": first, "component": TITLES[component].lower(), **place_of(bench)}
     return page(request, "chance/matters.html", units=units_of(request), **context)
 
 
@@ -42,7 +42,7 @@ def brackets(request: Request, build_id: BuildId, option: str | None = None, tar
     if found is None:
         return Response(status_code=204)
     rows, first = bracket_rows(found)
-    return page(request, "chance/brackets.html", rows=rows, first=first, units=units_of(request))
+    return page(request, "chance/brackets.html", rows=rows, first=first, units=units_of(request), **place_of(bench))
 
 
 @router.get("/corners")
@@ -51,4 +51,4 @@ def corners(request: Request, build_id: BuildId, option: str | None = None, targ
     bench = workshop_of(request).judging.bench(build_id, option, target)
     names = [one.name for one in bench.build.targets]
     rows = corner_rows(Odds.corners(bench))
-    return page(request, "chance/corners.html", rows=rows, names=names, units=units_of(request))
+    return page(request, "chance/corners.html", rows=rows, names=names, units=units_of(request), **place_of(bench))

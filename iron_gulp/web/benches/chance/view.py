@@ -35,15 +35,15 @@ class View(Page):
         """The chance in words."""
         return f"{in_words(self.chance.carried)} like this carry {self.target.name}."
 
-    def each_target(self) -> list[tuple[str, str, str]]:
-        """Target, chance, and what runs out first."""
+    def each_target(self) -> list[tuple[str, str, str, str]]:
+        """Target, chance, what runs out first, and the target's id; none of all together."""
         titles = {load.component: load.title for load in self.verdict.loads}
         rows = [
-            (one.target.name, in_words(one.carried), titles.get(one.first_out, one.first_out).lower())
+            (one.target.name, in_words(one.carried), titles.get(one.first_out, one.first_out).lower(), one.target.id)
             for one in self.chances.targets
         ]
         if len(rows) > 1:
-            rows.append(("every target", in_words(self.chances.carried), ""))
+            rows.append(("every target", in_words(self.chances.carried), "", ""))
         return rows
 
     def inputs(self) -> list[tuple[str, str]]:

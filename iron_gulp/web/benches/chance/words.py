@@ -29,6 +29,7 @@ __all__ = ["TITLES", "BracketRow", "CornerRow", "MattersRow", "bracket_rows", "c
 
 @dataclass(frozen=True)
 class MattersRow:
+    name: str
     title: str
     share: str
     width: float
@@ -40,7 +41,9 @@ def matters_rows(found: Sequence[Matters]) -> tuple[list[MattersRow], str]:
     counted = [one for one in found if one.together >= LITTLE][:SHOWN]
     top = max((one.together for one in counted), default=1.0)
     rows = [
-        MattersRow(titles[one.name], f"{min(one.together, 1.0) * 100:.0f}\u00a0%", round(one.together / top * 100, 1))
+        MattersRow(
+            one.name, titles[one.name], f"{min(one.together, 1.0) * 100:.0f}\u00a0%", round(one.together / top * 100, 1)
+        )
         for one in counted
     ]
     return rows, MEASURE[counted[0].name] if counted else ""
@@ -54,6 +57,7 @@ class BracketRow:
     best: str
     worst: str
     says: str
+    target: str
 
 
 def bracket_rows(found: Brackets) -> tuple[list[BracketRow], str]:
@@ -62,7 +66,13 @@ def bracket_rows(found: Brackets) -> tuple[list[BracketRow], str]:
     for one in found.targets:
         says = "holds whatever it is" if one.holds else "does not hold whatever it is"
         rows.append(
-            BracketRow(one.best.target.name, _told(one.best), _told(one.worst), says if one.settled else "not settled")
+            BracketRow(
+                one.best.target.name,
+                _told(one.best),
+                _told(one.worst),
+                says if one.settled else "not settled",
+                one.best.target.id,
+            )
         )
     first = "" if found.first is None else f"{found.first.what}: {MEASURES[found.first.what]}"
     return rows, first
@@ -78,7 +88,7 @@ def _told(verdict: TargetVerdict) -> str:
 class CornerRow:
     name: str
     what: str
-    cells: tuple[tuple[str, str, bool], ...]
+    cells: tuple[tuple[str, str, bool, str], ...]
 
 
 def corner_rows(found: Sequence[Corner]) -> list[CornerRow]:
@@ -89,6 +99,6 @@ def corner_rows(found: Sequence[Corner]) -> list[CornerRow]:
         for verdict, holds in zip(corner.verdicts, corner.holds, strict=True):
             first = verdict.first_out
             load = f"{first.load * 100:.0f}\u00a0%" if first.load < 100 else "none left"
-            cells.append((first.title.lower(), load, holds))
+            cells.append((first.title.lower(), load, holds, verdict.target.id))
         rows.append(CornerRow(corner.name, corner.what, tuple(cells)))
     return rows

@@ -5,7 +5,7 @@ import io
 
 from fastapi import APIRouter, HTTPException, Request, Response
 
-from ...parts.rendering import page, units_of, workshop_of
+from ...parts.rendering import page, place_of, units_of, workshop_of
 from ...parts.types import BuildId
 from ..showing import piece
 from .pulses import pulse_rows
@@ -35,10 +35,13 @@ def window(request: Request, build_id: BuildId, option: str | None = None, targe
 def idle(request: Request, build_id: BuildId, option: str | None = None, target: str | None = None) -> Response:
     """Idle pulses of every target, cold and hot."""
     workshop, units = workshop_of(request), units_of(request)
-    found = workshop.judging.idle_pulses(workshop.judging.bench(build_id, option, target))
+    bench = workshop.judging.bench(build_id, option, target)
+    found = workshop.judging.idle_pulses(bench)
     if not found:
         return Response(status_code=204)
-    return page(request, "injectors/idle.html", rows=pulse_rows(found, units), units=units)
+    ids = [one.id for one in bench.build.targets]
+    rows = pulse_rows(found, units)
+    return page(request, "injectors/idle.html", rows=rows, ids=ids, units=units, **place_of(bench))
 
 
 @router.get("/set.csv")

@@ -1,0 +1,87 @@
+"""Every number of a table opens, on the number that stands in the table."""
+
+import re
+
+import pytest
+from bs4 import BeautifulSoup
+
+from tests.draws import LONG
+
+PIECES = (
+    "ceilings/envelope",
+    "ceilings/envelope?axis=rpm",
+    "ceilings/envelope?rising=true",
+    "ceilings/permitted",
+    "ceilings/fuels",
+    "chance/dots",
+    "chance/matters",
+    "chance/brackets",
+    "chance/corners",
+    "injectors/idle",
+)
+NUMBER = re.compile(r"[−+]?\d[\d\u202f]*(?:\.\d+)?")
+
+
+def plain(text):
+    """The last number of a text: what comes before it is words."""
+    found = NUMBER.findall(text)
+    return float(found[-1].replace("\u202f", "").replace("−", "-")), found[-1]
+
+
+def coarse(text):
+    """Half of the last digit that is shown."""
+    digits = text.replace("\u202f", "").lstrip("+−")
+    if "." in digits:
+        return 0.5 * 10 ** -len(digits.split(".")[1])
+    return 0.5 * 10 ** max(len(digits.rstrip("0")) and len(digits) - max(len(digits.rstrip("0")), 3), 0)
+
+
+def buttons(reader, address):
+    answer = reader.get(address)
+    assert answer.status_code in (200, 204), address
+    return BeautifulSoup(answer.text, "html.parser").select("button.number")
+
+
+@pytest.mark.parametrize("name", ["Curlew", "Dunlin", "Fieldfare", "Saltern"] if LONG else ["Curlew"])
+def test_every_number_opens_on_itself(reader, reading, name):
+    build = next(row.id for row in reading.garage.page().rows if row.name.startswith(name))
+    kinds = set()
+    for piece in (*PIECES, "pump"):
+        for number, button in enumerate(buttons(reader, f"/builds/{build}/{piece}")):
+            kind = button["hx-get"].split("/number/")[1].split("?")[0]
+            if kind in kinds and (number % 7 or not LONG or kind == "chance"):
+                continue
+            kinds.add(kind)
+            answer = reader.get(button["hx-get"])
+            assert answer.status_code == 200, (button["hx-get"], answer.text[:200])
+            view = BeautifulSoup(answer.text, "html.parser")
+            if "none left" in button.text or "than" in button.text:
+                continue
+            shown = plain(button.text if kind != "chance" else button.text.split(" of ")[0])
+            found = plain(view.select_one(".explain-value").text.split("\n")[0])[0]
+            assert abs(found - shown[0]) <= coarse(shown[1]) * 1.2, (button["hx-get"], button.text, view.text)
+            moves = [row.select("td")[2:] for row in view.select(".explain-table tbody tr")]
+            if kind not in ("share", "bracket"):
+                assert any(one.text != "–" for row in moves for one in row), button["hx-get"]
+    assert {"load", "ceiling", "limit", "chance"} <= kinds
+    assert "formula" in str(view)
+
+
+@pytest.mark.parametrize(
+    "address",
+    [
+        "number/nothing",
+        "number/load?corner=99",
+        "number/load?corner=-1",
+        "number/bracket?case=best",
+        "number/share?case=nothing",
+        "number/pulse?case=lukewarm",
+        "number/fuel-power?fuel=water",
+        "number/ceiling?component=needles",
+    ],
+)
+def test_what_is_no_number_is_not_there(reader, reading, address):
+    build = next(row.id for row in reading.garage.page().rows if row.name == "Curlew")
+    assert reader.get(f"/builds/{build}/{address}").status_code == 404
+    assert reader.get(f"/builds/{build}/number/limit?at=nan").status_code == 404
+    assert reader.get(f"/builds/{build}/number/limit?axis=width").status_code == 404
