@@ -122,6 +122,7 @@ CASES = {
     "table-parts": direct("Naturally aspirated six", 17),
     "grade-low": direct("Naturally aspirated six", 18),
     "grade-mixed": direct("Naturally aspirated six", 19),
+    "pump-duty-short": direct("Naturally aspirated six", 20),
     "sensor-place": direct("Naturally aspirated six", 6),
     "ethanol-flow": direct("Mild triple", -3),
     "ethanol-place": direct("Mild triple", -2),

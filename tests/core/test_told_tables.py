@@ -3,9 +3,10 @@
 import numpy as np
 import pytest
 
+from iron_gulp.core.judge import judge
 from iron_gulp.core.model import ControllerTable, apply
 from iron_gulp.core.solve import demand
-from iron_gulp.core.study import table_cells, table_for, told_at
+from iron_gulp.core.study import pump_duty, table_cells, table_for, told_at
 from iron_gulp.core.study.staging import field_demand_kg_s
 from tests.core.test_findings import codes, findings_of
 from tests.garage import CARS, car
@@ -85,6 +86,37 @@ def test_a_table_speaks_when_it_says_another_mixture_and_entering_it_brings_sile
         assert "table-parts" not in codes(apply(told, remedy.edits))
     outside = mixture(value=0.6, rpm=(500, 700))
     assert "table-parts" not in codes(build.model_copy(update={"tables": (outside,)}))
+
+
+def duty(*cells):
+    return ControllerTable(id="p", what="pump duty", rpm=(500, 12_000), load_kpa=(0.0,), cells=cells)
+
+
+@pytest.mark.parametrize("name", ["Naturally aspirated six", "Returnless on E30", "Mild triple"])
+def test_a_pump_table_speaks_just_below_the_duty_that_carries(name):
+    build = car(name)
+    full = build.model_copy(update={"tables": (duty(100.0, 100.0),)})
+    found = pump_duty(full, full.options[0], full.targets[0])
+    assert found.load <= 1.0
+    assert "pump-duty-short" not in codes(full)
+    needed = found.needed_pct
+    for told, speaks in ((needed, False), (needed - 5.0, True)):
+        told = build.model_copy(update={"tables": (duty(told, told),)})
+        assert ("pump-duty-short" in codes(told)) == speaks
+    # The same by the mean voltage alone: the pumps on a battery that gives no more.
+    volts = full.targets[0].supply_v
+    for share, short in ((needed / 100, False), (needed / 100 - 0.05, True)):
+        weak = full.targets[0].model_copy(update={"supply_v": max(volts * share, 4.0)})
+        assert (judge(full, full.options[0], weak).load("pumps").load > 1.0) == short
+
+
+def test_cells_of_a_pump_table_are_short_where_its_duty_is():
+    build = car("Returnless on E30")
+    option, target = build.options[0], build.targets[0]
+    low = duty(20.0, 20.0).model_copy(update={"rpm": (target.rpm, 12_000.0)})
+    full = low.model_copy(update={"cells": (100.0, 100.0)})
+    assert table_cells(build, option, target, low).short[0, 0]
+    assert not table_cells(build, option, target, full).short[0, 0]
 
 
 def test_no_car_without_tables_is_told_of_them():

@@ -3,7 +3,7 @@
 from collections.abc import Iterator
 
 from ..model import Edit, Target
-from ..study import told_at
+from ..study import pump_duty, told_at
 from .base import Context, Finding, Remedy
 
 # How far apart an assumption and the table may lie: λ, % of filling, kPa.
@@ -49,10 +49,37 @@ def tables_part(context: Context) -> Iterator[Finding]:
             )
 
 
+def duty_short(context: Context) -> Iterator[Finding]:
+    """A target at whose point the controller's pump-duty table asks the pumps for too little."""
+    for target in context.build.targets:
+        found = pump_duty(context.build, context.option, target)
+        if found is None or found.load <= 1.0:
+            continue
+        yield Finding(
+            "pump-duty-short",
+            "warn",
+            "pump",
+            "The pump table asks for too little",
+            "At {rpm} and {boost_kpa} of {target_name} the controller runs the pumps at {told_pct}; about {needed_pct} "
+            "is needed.",
+            "At that duty the pumps see less voltage and bring less than the engine burns: the mixture goes lean where "
+            "nothing closes the loop on pressure. An estimate by mean voltage.",
+            {
+                "target_name": target.name,
+                "rpm": target.rpm,
+                "boost_kpa": target.boost_kpa,
+                "told_pct": found.told_pct,
+                "needed_pct": found.needed_pct,
+            },
+            (target.name,),
+            (Remedy("Raise the pump table there with a margin, and prove it with logged rail pressure in a pull"),),
+        )
+
+
 def entered(target: Target, what: str, told: float) -> tuple[Edit, ...]:
     """Edits that make a target assume what its table says."""
     name = {"mixture": "lambda", "volumetric efficiency": "ve_pct", "boost": "boost_kpa"}[what]
     return ((f"targets/{target.id}/{name}", round(told, 4)),)
 
 
-RULES = (tables_part,)
+RULES = (tables_part, duty_short)

@@ -66,7 +66,7 @@ from .staging import (
 from .supply import stacked_supply
 from .sweeps import Sweep
 from .tank_log import PART_POINTS, InTank, tank_log
-from .told_tables import TableCells, table_cells, table_for, told_at
+from .told_tables import PumpDuty, TableCells, pump_duty, table_cells, table_for, told_at
 from .uncertain import members
 
 __all__ = [
@@ -106,6 +106,7 @@ __all__ = [
     "Permitted",
     "Place",
     "PullGain",
+    "PumpDuty",
     "Reading",
     "SizeWindow",
     "Sprayed",
@@ -155,6 +156,7 @@ __all__ = [
     "permitted",
     "propose",
     "pull_gain",
+    "pump_duty",
     "rated_flow",
     "runs_on",
     "size_window",

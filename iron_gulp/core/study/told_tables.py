@@ -5,6 +5,7 @@ from dataclasses import dataclass
 import numpy as np
 from numpy.typing import NDArray
 
+from ..judge import judge_many
 from ..model import Build, ControllerTable, Option, Target
 from ..physics import Floats, floats
 from ..solve import State, mixture_at, solve_points
@@ -51,8 +52,49 @@ def table_cells(build: Build, option: Option, target: Target, table: ControllerT
     if breathing is not None:
         wanted = floats(wanted * breathing.at(rpm, kpa) / 100.0 / field_ve(build, target, floats(kpa)))
     flat = (np.maximum(rpm.ravel(), 1.0), kpa.ravel(), wanted.ravel())
-    found = solve_points(build, option, target, *flat).hydraulics
     counts = np.array([group.count for group in option.pumps])
-    running = (found.running * counts[:, None]).sum(axis=0).astype(np.int64)
-    short = found.state == State.STARVED
+    running, short = np.zeros(rpm.size, dtype=np.int64), np.zeros(rpm.size, dtype=bool)
+    duties = table.rows.ravel() if table.what == "pump duty" else np.full(rpm.size, 100.0)
+    for duty in np.unique(duties):
+        here = duties == duty
+        points = [one[here] for one in flat]
+        found = solve_points(build, option, at_duty(target, float(duty)), *points).hydraulics
+        running[here] = (found.running * counts[:, None]).sum(axis=0)
+        short[here] = found.state == State.STARVED
     return TableCells(table, wanted, running.reshape(rpm.shape), short.reshape(rpm.shape))
+
+
+LEAST_V = 4.0  # pumps stand still below it; no table of theirs reaches lower
+DUTIES = floats(np.arange(5.0, 100.1, 5.0))
+
+
+def at_duty(target: Target, duty_pct: float) -> Target:
+    """A target with its pumps at a duty: a driver that switches gives them that share of the system voltage.
+
+    An estimate: the mean voltage counts, as of a motor whose current the switching does not break.
+    """
+    return target.model_copy(update={"supply_v": max(target.supply_v * duty_pct / 100.0, LEAST_V)})
+
+
+@dataclass(frozen=True)
+class PumpDuty:
+    """What a pump-duty table asks for at a target's point, the pumps' load there, and the least duty that carries it."""
+
+    told_pct: float
+    load: float
+    needed_pct: float
+
+
+def pump_duty(build: Build, option: Option, target: Target) -> PumpDuty | None:
+    """The controller's pump-duty table at a target; None without one there, or where full duty does not carry it."""
+    told = told_at(build, target, "pump duty")
+    if told is None or option.carburettor is not None:
+        return None
+    duties = [told, *map(float, DUTIES)]
+    judged = judge_many([(build, option, at_duty(target, one)) for one in duties], ceilings=False)
+    loads = floats([one.load("pumps").load for one in judged])
+    fine = loads[1:] <= 1.0
+    if not fine[-1]:
+        return None
+    short = np.flatnonzero(~fine)
+    return PumpDuty(told, float(loads[0]), float(DUTIES[short[-1] + 1 if short.size else 0]))
