@@ -6,10 +6,12 @@ from typing import Any
 
 from iron_gulp.core import advise
 from iron_gulp.core.account import Context as FigureContext
-from iron_gulp.core.account import Explanation, Place, explain, opened, plain
+from iron_gulp.core.account import Explanation, explain, opened, plain
+from iron_gulp.core.account import Place as Place
 from iron_gulp.core.advise import Finding, Plan, put_right
 from iron_gulp.core.judge import TargetVerdict, judge_all, worst
 from iron_gulp.core.model import STATIONS, Build, Option, station_of
+from iron_gulp.core.model import Component as Component
 from iron_gulp.core.study import IdlePulse, SizeWindow, idle_pulses, size_window
 from iron_gulp.formats.build_file import read, write
 from iron_gulp.shelf import Shelf

@@ -18,6 +18,9 @@ PIECES = (
     "chance/brackets",
     "chance/corners",
     "injectors/idle",
+    "injectors/window",
+    "season",
+    "references",
 )
 NUMBER = re.compile(r"[−+]?\d[\d\u202f]*(?:\.\d+)?")
 
@@ -71,13 +74,16 @@ def test_every_number_opens_on_itself(reader, reading, name):
     "address",
     [
         "number/nothing",
-        "number/load?corner=99",
-        "number/load?corner=-1",
+        "number/load?row=98",
+        "number/load?row=-1",
         "number/bracket?case=best",
         "number/share?case=nothing",
         "number/pulse?case=lukewarm",
         "number/fuel-power?fuel=water",
         "number/ceiling?component=needles",
+        "number/arranged?case=rail+north",
+        "number/arranged?case=rail+idle&row=77",
+        "number/size-load?at=0",
     ],
 )
 def test_what_is_no_number_is_not_there(reader, reading, address):

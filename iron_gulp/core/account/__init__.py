@@ -1,7 +1,7 @@
 """Numbers that open, reports and lists. This face says what other rooms may use."""
 
 from .figures import FIGURES, Context, Explanation, explain, value
-from .numbers import NUMBERS, Place, opened
+from .numbers import ARRANGED, NUMBERS, PAIRS, Place, opened
 from .odds import chance_report
 from .parts_list import SPARE_LENGTH, Item, parts_list
 from .plain import plain
@@ -9,8 +9,10 @@ from .report import report, solve_report
 from .values_sheet import Changed, SheetRow, SheetSection, sheet_changes, values_sheet
 
 __all__ = [
+    "ARRANGED",
     "FIGURES",
     "NUMBERS",
+    "PAIRS",
     "SPARE_LENGTH",
     "Changed",
     "Context",

@@ -49,7 +49,7 @@ from .other_fuels import OnFuel, on_other_fuels
 from .pulls import HEAT_OR_TURBO, PullGain, pull_gain
 from .references import Arranged, every_arrangement
 from .season import SOLD_PCT, at_both_ends
-from .size_window import SizeWindow, Window, size_window
+from .size_window import SizeWindow, Window, size_loads, size_window
 from .sizes import Neighbour, neighbours
 from .staging import (
     Field,
@@ -159,6 +159,7 @@ __all__ = [
     "pump_duty",
     "rated_flow",
     "runs_on",
+    "size_loads",
     "size_window",
     "sprayed",
     "stacked_supply",

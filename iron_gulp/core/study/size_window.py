@@ -6,7 +6,7 @@ from dataclasses import dataclass
 import numpy as np
 
 from ..judge import along_sizes, judge_rows
-from ..model import Build, Catalogue, InjectorPart, Option, rated_at_300_kpa
+from ..model import Build, Catalogue, Component, InjectorPart, Option, rated_at_300_kpa
 from ..physics import Floats, floats
 
 SIZES = floats(np.geomspace(80.0, 4000.0, 120))
@@ -37,6 +37,7 @@ class Size:
     fitted: bool
     load: float
     idle: float
+    pulse_ms: float
 
 
 @dataclass(frozen=True)
@@ -75,22 +76,28 @@ def _sizes(build: Build, option: Option, parts: Sequence[InjectorPart], base: fl
     at = floats([rated_at_300_kpa(one) for one in parts])
     loads, idles = _loads(build, option, at, base, floats([one.smallest_pulse_ms for one in parts]))
     return tuple(
-        Size(one.name, float(size), one is fitted.part, float(load), float(idle))
+        Size(one.name, float(size), one is fitted.part, float(load), float(idle), one.smallest_pulse_ms)
         for one, size, load, idle in zip(parts, at, loads, idles, strict=True)
     )
+
+
+def size_loads(
+    build: Build, option: Option, sizes: Floats, base_kpa: float, pulses_ms: Floats | None = None
+) -> dict[Component, Floats]:
+    """Highest load and highest idle load of port injectors over all targets, by size (cc/min at 300 kPa, shape (n,))."""
+    found: dict[Component, Floats] = {one: floats(np.zeros(sizes.size)) for one in ("injectors", "injector idle")}
+    for target in build.targets:
+        for share in judge_rows(along_sizes(build, option, target, sizes, base_kpa, pulses_ms)).shares:
+            if share.component in found:
+                found[share.component] = floats(np.maximum(found[share.component], share.load))
+    return found
 
 
 def _loads(
     build: Build, option: Option, sizes: Floats, base_kpa: float, pulses_ms: Floats | None = None
 ) -> tuple[Floats, Floats]:
-    """Highest load and highest idle load of port injectors over all targets, by size."""
-    top, idle = floats(np.zeros(sizes.size)), floats(np.zeros(sizes.size))
-    for target in build.targets:
-        rows = judge_rows(along_sizes(build, option, target, sizes, base_kpa, pulses_ms))
-        found = {one.component: one.load for one in rows.shares}
-        top = floats(np.maximum(top, found["injectors"]))
-        idle = floats(np.maximum(idle, found["injector idle"]))
-    return top, idle
+    found = size_loads(build, option, sizes, base_kpa, pulses_ms)
+    return found["injectors"], found["injector idle"]
 
 
 def _first(loads: Floats, limit: float) -> float | None:

@@ -5,9 +5,8 @@ from typing import Annotated
 from fastapi import APIRouter, HTTPException, Query, Request, Response
 from fastapi.responses import RedirectResponse
 
-from iron_gulp.core.account import Place
-from iron_gulp.core.model import Component
-from iron_gulp.core.study import Axis
+from iron_gulp.services.ceilings import Axis
+from iron_gulp.services.judging import Component, Place
 
 from ..parts.explaining import explanation_view
 from ..parts.rendering import page, units_of, workshop_of
@@ -53,14 +52,15 @@ def number(
     axis: Axis = "ethanol_pct",
     at: Spot = 0.0,
     rising: bool = False,
-    corner: int = 0,
+    row: Annotated[int, Query(ge=0, le=99)] = 0,
     fuel: Word = "gasoline",
     case: Word = "",
     every: bool = False,
+    pulse: Spot | None = None,
 ) -> Response:
     """A number of a table opened."""
     judging, units = workshop_of(request).judging, units_of(request)
-    place = Place(component, axis, at, rising, corner, fuel, case, every)
+    place = Place(component, axis, at, rising, row, fuel, case, every, pulse)
     try:
         found = judging.number(judging.bench(build_id, option, target), kind, place)
     except KeyError:

@@ -4,7 +4,7 @@ from fastapi import APIRouter, HTTPException, Request, Response
 
 from ...parts.calculators import answered
 from ...parts.claims import CLAIM
-from ...parts.rendering import page, units_of, workshop_of
+from ...parts.rendering import page, place_of, units_of, workshop_of
 from ...parts.types import BuildId
 from ..injectors.calculators import INJECTOR_CALCULATORS
 from .calculators import CALCULATORS
@@ -18,7 +18,7 @@ EVERY = {**CALCULATORS, **INJECTOR_CALCULATORS, "claim": CLAIM}
 def season(request: Request, build_id: BuildId, option: str | None = None, target: str | None = None) -> Response:
     """Targets on a strong blend at both ends of what is sold as one."""
     bench = workshop_of(request).judging.bench(build_id, option, target)
-    return page(request, "fuel/season.html", rows=season_rows(bench), units=units_of(request))
+    return page(request, "fuel/season.html", rows=season_rows(bench), units=units_of(request), **place_of(bench))
 
 
 @router.get("/calculator/{key}")

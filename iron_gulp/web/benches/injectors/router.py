@@ -18,7 +18,8 @@ router = APIRouter(prefix="/builds/{build_id}/injectors")
 def window(request: Request, build_id: BuildId, option: str | None = None, target: str | None = None) -> Response:
     """Which sizes carry every target and still idle."""
     workshop, units = workshop_of(request), units_of(request)
-    found = workshop.judging.size_window(workshop.judging.bench(build_id, option, target))
+    bench = workshop.judging.bench(build_id, option, target)
+    found = workshop.judging.size_window(bench)
     if found is None:
         return Response(status_code=204)
     return page(
@@ -28,6 +29,7 @@ def window(request: Request, build_id: BuildId, option: str | None = None, targe
         says=window_sentence(found, units),
         rows=size_rows(found),
         units=units,
+        **place_of(bench),
     )
 
 

@@ -81,6 +81,8 @@ class SizeRow:
     idle: str
     says: str
     fitted: bool
+    cc_min: float
+    pulse_ms: float
 
 
 def size_rows(found: SizeWindow) -> list[SizeRow]:
@@ -92,7 +94,7 @@ def size_rows(found: SizeWindow) -> list[SizeRow]:
         says = "too small" if one.load > 1.0 else "does not idle" if one.idle > 1.0 else "carries and idles"
         if one is smallest:
             says = "the smallest that carries and idles"
-        rows.append(SizeRow(one.name, _percent(one.load), _percent(one.idle), says, one.fitted))
+        rows.append(SizeRow(one.name, _percent(one.load), _percent(one.idle), says, one.fitted, one.cc_min, one.pulse_ms))
     return rows
 
 
