@@ -16,7 +16,7 @@ def found():
 
 
 def arranged(one):
-    return every_arrangement(one, judge(one, one.options[0], one.targets[0]))
+    return every_arrangement(one, one.options[0], one.targets[0])
 
 
 def test_one_is_as_fitted_and_equals_the_system_itself(found):
@@ -64,13 +64,13 @@ def test_a_chosen_rising_ratio_is_kept():
 
 def test_a_carburettor_has_none_of_this():
     fieldfare = demo("fieldfare")
-    assert every_arrangement(fieldfare, judge(fieldfare, fieldfare.options[0], fieldfare.targets[0])) == []
+    assert every_arrangement(fieldfare, fieldfare.options[0], fieldfare.targets[0]) == []
 
 
 def test_turndown_and_what_the_pumps_have_left():
     curlew = demo("curlew")
     verdict = judge(curlew, curlew.options[0], curlew.targets[-1])
-    fitted = next(one for one in every_arrangement(curlew, verdict) if one.fitted)
+    fitted = next(one for one in every_arrangement(curlew, verdict.option, verdict.target) if one.fitted)
     points = verdict.points
     assert fitted.turndown == pytest.approx(float(points.effective_ms[0] / points.effective_ms[1]))
     at_set = float(points.hydraulics.supply_at_set_m3_s[0])

@@ -131,7 +131,7 @@ def test_the_field_is_drawn_as_solved_in_every_layer(bench):
 
 
 def test_arrangements_are_told_idle_to_peak(bench):
-    found, shown = every_arrangement(bench.build, bench.verdict), references_view(bench, METRIC)
+    found, shown = every_arrangement(bench.build, bench.option, bench.verdict.target), references_view(bench, METRIC)
     assert [head[0] for head in shown.heads] == [one.name for one in found]
     rail = next(row for row in shown.rows if row[0].startswith("Rail"))
     assert rail[0] == "Rail, kPa"

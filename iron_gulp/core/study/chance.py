@@ -57,12 +57,16 @@ class Chances:
         return next(one for one in self.targets if one.target.id == target_id)
 
 
-def chances(build: Build, option: Option, count: int = DRAWS, seed: int = SEED) -> Chances:
-    """Every target of a build on an option, over draws from the build's tolerances; the same for the same seed."""
+def chances(build: Build, option: Option, count: int = DRAWS, seed: int = SEED, only: Target | None = None) -> Chances:
+    """Every target of a build on an option, or one alone, over draws from the build's tolerances.
+
+    The same for the same seed, whether alone or with the others.
+    """
+    targets = build.targets if only is None else (only,)
     deviates = drawn(build, option, count, seed)
-    rows = judge_rows(uncertain_cases(build, option, build.targets, deviates))
+    rows = judge_rows(uncertain_cases(build, option, targets, deviates))
     found = []
-    for number, target in enumerate(build.targets):
+    for number, target in enumerate(targets):
         part = slice(number * count, (number + 1) * count)
         loads = _loads(rows, part)
         holds = np.logical_and.reduce([load <= 1.0 for one, load in loads.items() if one in LIMITS])

@@ -44,15 +44,16 @@ class Arranged:
     status: Status
 
 
-def every_arrangement(build: Build, verdict: TargetVerdict) -> list[Arranged]:
-    """Each arrangement judged on the verdict's target, all else as it is; none for a carburettor."""
-    option = verdict.option
+def every_arrangement(build: Build, option: Option, target: Target, only: str | None = None) -> list[Arranged]:
+    """Each arrangement judged on a target, all else as it is, or one by its name; none for a carburettor."""
     asked: list[tuple[Build, Option, Target]] = []
     named: list[tuple[str, bool]] = []
     if option.carburettor is not None:
         return []
     regulator = option.regulator
     for name, arrangement, reference in KINDS:
+        if only is not None and name != only:
+            continue
         place = f"options/{option.id}/regulator"
         edits: list[tuple[str, object]] = [(f"{place}/arrangement", arrangement), (f"{place}/reference", reference)]
         if reference == "rising rate" and regulator.rising_ratio <= 1.0:
@@ -62,7 +63,7 @@ def every_arrangement(build: Build, verdict: TargetVerdict) -> list[Arranged]:
         except EditError:
             continue
         fitted = (regulator.arrangement, regulator.reference) == (arrangement, reference)
-        asked.append((changed, changed.option(option.id), changed.target(verdict.target.id)))
+        asked.append((changed, changed.option(option.id), changed.target(target.id)))
         named.append((name, fitted))
     return [_arranged(*one, judged) for one, judged in zip(named, judge_many(asked, ceilings=False), strict=True)]
 

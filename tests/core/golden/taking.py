@@ -101,7 +101,7 @@ def snapshot(build: Any) -> dict[str, Any]:
                 "missing": missing_stages(build, option, target),
                 "proposals": propose(build, option, target),
                 "field": field,
-                "arrangements": every_arrangement(build, verdict),
+                "arrangements": every_arrangement(build, verdict.option, verdict.target),
                 "elsewhere": report(build, judge_at(build, option, target, here)),
                 "sizes": [neighbours(build, verdict, path, shelf.catalogue) for path in paths],
                 "sweeps": [

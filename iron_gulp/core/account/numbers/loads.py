@@ -93,15 +93,14 @@ def arranged(asked: Asked, place: Place) -> Number:
         raise KeyError(place.case)
     label, unit, read_one = ARRANGED[name]
 
-    def read(many: Sequence[Asked]) -> list[float]:
-        found = []
-        for build, option, target in many:
-            verdict = judge_many([(build, option, target)], ceilings=False)[0]
-            found.append(read_one(every_arrangement(build, verdict)[place.row], where))
-        return found
-
-    kinds = every_arrangement(asked[0], judge_many([asked], ceilings=False)[0])
+    kinds = every_arrangement(*asked)
     if not 0 <= place.row < len(kinds):
         raise KeyError(f"there is no arrangement {place.row}")
-    told = f"{label}{' at ' + where if where else ''}, {kinds[place.row].name.lower()}"
+    kind = kinds[place.row].name
+
+    def read(many: Sequence[Asked]) -> list[float]:
+        found = [every_arrangement(*each, only=kind) for each in many]
+        return [read_one(one[0], where) if one else float("nan") for one in found]
+
+    told = f"{label}{' at ' + where if where else ''}, {kind.lower()}"
     return Number(told, unit, f"{label.lower()}: the whole system solved again with that regulator", read)

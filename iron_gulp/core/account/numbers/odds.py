@@ -17,7 +17,7 @@ def chance(asked: Asked, place: Place) -> Number:
     build, option, target = asked
 
     def carried(one: Build, count: int) -> float:
-        found = chances(one, one.option(option.id), count)
+        found = chances(one, one.option(option.id), count, only=None if place.every else one.target(target.id))
         return 100.0 * (found.carried if place.every else found.of(target.id).carried)
 
     value, few = carried(build, DRAWS), carried(build, MOVED_DRAWS)

@@ -18,7 +18,7 @@ class ReferencesView:
 
 def references_view(bench: Bench, units: BenchUnits) -> ReferencesView:
     """The table: a column an arrangement, a row a figure at idle and at peak."""
-    found = every_arrangement(bench.build, bench.verdict)
+    found = every_arrangement(bench.build, bench.option, bench.verdict.target)
     rows = []
     for key, (label, name, read) in ARRANGED.items():
         places = ("idle", "peak") if key in PAIRS else ("",)
