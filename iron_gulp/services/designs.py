@@ -7,8 +7,19 @@ from threading import Event, Lock, Thread
 from joblib.externals.loky import get_reusable_executor
 from pydantic import ValidationError
 
-from iron_gulp.core.model import Build, Option, problems_of
-from iron_gulp.core.plan import Design, Found, Locks, Search, opened
+from iron_gulp.core.model import Build, Option, Target, problems_of
+from iron_gulp.core.plan import (
+    Design,
+    Found,
+    Locks,
+    Search,
+    UpgradeRoad,
+    bare,
+    opened,
+    road_of,
+    stages_of_targets,
+    upgrade,
+)
 from iron_gulp.core.study import chances
 
 from .edits import Edits, Outcome
@@ -21,6 +32,19 @@ ENDS_WITHIN_S = 5.0
 BROKE_OFF = "it broke off; the log says why"
 
 
+Chain = list[tuple[tuple[Target, ...], Option]]
+
+
+@dataclass(frozen=True)
+class Ways:
+    """Ways to one design: the road that throws nothing away and spends least first, everything at once, and the cheapest
+    system for each step by itself (None where it was not worked out or is none)."""
+
+    least_waste: UpgradeRoad
+    at_once: UpgradeRoad
+    each_time: UpgradeRoad | None
+
+
 @dataclass
 class Job:
     """A search under way or done: of which revision, with which locks, what it found, and how sure each design is."""
@@ -28,9 +52,12 @@ class Job:
     number: int
     locks: Locks
     before: Option
+    fitted: Option | None
     found: Found = field(default_factory=Found)
     sure: dict[int, float] = field(default_factory=dict)
     opens: list[tuple[str, Design]] = field(default_factory=list)
+    each_time: Chain = field(default_factory=list)
+    ways: dict[int, Ways] = field(default_factory=dict)
     running: bool = True
     stopped: bool = False
     failed: str = ""
@@ -65,7 +92,7 @@ class Designs:
         key = (bench.stored.id, bench.option.id)
         self.stop(*key)
         fitted = today(bench)
-        job, event = Job(bench.stored.number, locks, fitted or bench.option), Event()
+        job, event = Job(bench.stored.number, locks, fitted or bench.option, fitted), Event()
         search = self._sizing.search(bench.build, bench.option, locks, fitted)
         job.found = search.found
         thread = Thread(target=self._run, args=(job, event, search, bench.build), name="design search", daemon=True)
@@ -111,6 +138,41 @@ class Designs:
         data = [one.model_dump(mode="json", by_alias=True) for one in (*bench.build.options, option)]
         return self._edits.make(build_id, base, [("options", data)], f"design {number + 1} opened")
 
+    def ways(self, bench: Bench, number: int) -> Ways | None:
+        """Ways to a design of the front for targets now and later; None without such a design, or for one target."""
+        job = self.of(bench.stored.id, bench.option.id)
+        if job is None or job.number != bench.stored.number or not 0 <= number < len(job.front):
+            return None
+        build, end, stages = bench.build, job.front[number].option, stages_of_targets(bench.build)
+        if len(stages) < 2:
+            return None
+        if id(end) not in job.ways:
+            catalogue, rates, fitted = self._sizing.catalogue, self._sizing.rates, job.fitted
+            wanted = build.rules.headroom_pct if job.locks.headroom_pct is None else job.locks.headroom_pct
+            each = road_of(build, fitted, job.each_time, catalogue, rates) if job.each_time else None
+            job.ways[id(end)] = Ways(
+                upgrade(build, fitted, end, catalogue, rates, wanted / 100.0),
+                road_of(build, fitted, [(tuple(build.targets), end)], catalogue, rates),
+                each,
+            )
+        return job.ways[id(end)]
+
+    def _each_time(self, build: Build, job: Job, base: Option, event: Event) -> Chain:
+        """The cheapest system for each step from the one before, as who never looks ahead would buy; nothing where one
+        of the steps has none."""
+        stages, chain, targets = stages_of_targets(build), Chain(), build.targets[:0]
+        had = job.fitted or bare(base)
+        for stage in stages if len(stages) > 1 else ():
+            targets = (*targets, *stage)
+            search = self._sizing.search(build.model_copy(update={"targets": targets}), base, job.locks, had)
+            for _ in search.run(stop=event.is_set, first_only=True, workers=WORKERS):
+                pass
+            if search.found.best is None:
+                return Chain()
+            had = search.found.best.option
+            chain.append((stage, had))
+        return chain
+
     def _run(self, job: Job, event: Event, search: Search, build: Build) -> None:
         job.failed = BROKE_OFF
         try:
@@ -128,6 +190,8 @@ class Designs:
                 if event.is_set():
                     break
                 job.sure[id(design.option)] = chances(build, design.option, CHANCE_DRAWS).carried
+            if job.front and not event.is_set():
+                job.each_time = self._each_time(build, job, search.base, event)
             job.failed = ""
         except (ValueError, LookupError, ArithmeticError) as error:  # told on the page, never lost
             job.failed = str(error) or type(error).__name__

@@ -5,7 +5,7 @@ from collections.abc import Sequence
 from dataclasses import dataclass
 
 from iron_gulp.core.judge import Load, judge_all
-from iron_gulp.core.model import Build, Catalogue, Option
+from iron_gulp.core.model import Build, Catalogue, Option, Rates
 from iron_gulp.core.plan import COUNTED, Answers, Design, Locks, Search, bare, reasons
 from iron_gulp.shelf import KINDS
 from iron_gulp.units import BenchUnits, show
@@ -39,6 +39,16 @@ class Sizing:
     def __init__(self, judging: Judging, edits: Edits, garage: Garage, roads: Roads, shelf_of: ShelfHolder):
         self._judging, self._edits, self._garage = judging, edits, garage
         self._roads, self._shelf_of = roads, shelf_of
+
+    @property
+    def catalogue(self) -> Catalogue:
+        """The shelf's parts."""
+        return self._shelf_of.shelf.catalogue
+
+    @property
+    def rates(self) -> Rates:
+        """The shop's rates."""
+        return self._roads.rates()
 
     def create(self, answers: Answers, units: BenchUnits, wires: str) -> int:
         """A new build from answers, sized; returns its id. What was assumed stands in its notes."""

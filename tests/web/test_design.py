@@ -8,9 +8,10 @@ from bs4 import BeautifulSoup
 from typer.testing import CliRunner
 
 from iron_gulp.cli import app
-from iron_gulp.core.plan import Answers, Locks
+from iron_gulp.core.plan import Answers, Locks, lanes
 from iron_gulp.services.designs import read_locks
 from tests.core.test_design import MODEST, modest
+from tests.core.test_upgrade import later
 from tests.draws import LONG
 
 KW = {
@@ -120,8 +121,9 @@ def test_options_stand_beside_each_other_and_one_is_chosen_with_its_reason_and_f
 def test_a_search_is_started_watched_and_its_design_opened(client, workshop, monkeypatch):
     small = SimpleNamespace(catalogue=MODEST, parts=lambda kind: [])
     monkeypatch.setattr(workshop.sizing, "_shelf_of", SimpleNamespace(shelf=small))
-    build = workshop.garage.add(modest(), "made for a test")
+    build = workshop.garage.add(later(), "made for a test")
     bench = Bench(client, workshop, build, "design")
+    bench.post("compare/fitted", choice=bench.now.option.id)
     empty = soup(client.get(f"/builds/{build}/design/state"))
     assert "press Search" in empty.text
     refused = bench.post("design/start", 422, most_pumps="many")
@@ -135,7 +137,16 @@ def test_a_search_is_started_watched_and_its_design_opened(client, workshop, mon
     assert not done.select("[hx-trigger='every 1s']")
     assert "Combinations fell to" in done.text
     assert "of 100" in done.select_one(".designs").text
+    road = soup(client.get(f"/builds/{build}/design/road"))
+    ways = workshop.designs.ways(bench.now, 0)
+    assert [one.h3.text.split(":")[0] for one in road.select(".road-steps li")] == ["Today", "Step 1", "Step 2"]
+    assert len(road.select("svg.lanes rect")) == len(lanes(bench.now.build, ways.least_waste))
+    assert "Safe meanwhile" in road.text
+    assert len(road.select("tr.own-row ~ tr")) == 2
+    assert ways.each_time.total >= ways.least_waste.total - 1.0
+    assert client.get(f"/builds/{build}/design/road?number=77").status_code == 204
     bench.post("design/open", number="0")
+    assert client.get(f"/builds/{build}/design/road").status_code == 204  # of another revision
     opened = bench.now.build.options[-1]
     assert opened.pumps == job.front[0].option.pumps
     assert "has changed since" in soup(client.get(f"/builds/{build}/design/state")).text

@@ -21,6 +21,7 @@ from .differing import choices_of, differences, thrown_away
 from .grid import Cell, Grid, combination_grids, grid_blends
 from .roads import TITLES, Ceiling, Complexity, Road, edits_of, put_right, roads, within
 from .sizing import ETHANOL_PCT, Answers, Reason, reasons
+from .upgrade import Held, Lane, Step, UpgradeRoad, lanes, road_of, stages_of_targets, upgrade
 
 __all__ = [
     "COUNTED",
@@ -37,12 +38,16 @@ __all__ = [
     "Design",
     "Found",
     "Grid",
+    "Held",
+    "Lane",
     "Locks",
     "Parts",
     "Reason",
     "Road",
     "Score",
     "Search",
+    "Step",
+    "UpgradeRoad",
     "bare",
     "bill",
     "calibration_of",
@@ -53,13 +58,17 @@ __all__ = [
     "front_told",
     "grid_blends",
     "headroom_of",
+    "lanes",
     "money",
     "opened",
     "parts_of_it",
     "put_right",
     "reasons",
     "recommended",
+    "road_of",
     "roads",
+    "stages_of_targets",
     "thrown_away",
+    "upgrade",
     "within",
 ]

@@ -123,10 +123,18 @@ def _rows(build: Build, before: Option, after: Option, rates: Rates) -> Iterator
         yield _cost(second.part, second.count or cylinders, rates.port_injector, rates.port_injectors_h)
     if after.regulator.part != before.regulator.part:
         yield _cost(after.regulator.part, 1, rates.regulator, rates.regulator_h)
+    if _speed_controlled(after) and not _speed_controlled(before):
+        yield Cost("Controller of pump speed", 1, rates.speed_controller, True, rates.speed_controller_h)
     if after.filter is not None and (before.filter is None or after.filter.part != before.filter.part):
         yield _cost(after.filter.part, 1, rates.filter, rates.line_h)
     for line in _new_lines(before, after):
         yield _cost(line.part, round(line.length_m, 2), rates.line_per_m, rates.line_h)
+
+
+def _speed_controlled(option: Option) -> bool:
+    """Whether pumps are held by their speed through a controller beside them; brushless ones bring theirs."""
+    driven = any(group.part.kind not in ("brushless", "mechanical") for group in option.pumps)
+    return option.regulator.arrangement == "returnless, speed-controlled" and driven
 
 
 def _bought(

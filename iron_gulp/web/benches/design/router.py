@@ -2,14 +2,15 @@
 
 from typing import Annotated, Any
 
-from fastapi import APIRouter, Form, Request, Response
+from fastapi import APIRouter, Form, Query, Request, Response
 
 from iron_gulp.services.designs import read_locks
 
-from ...parts.rendering import page, workshop_of
+from ...parts.rendering import page, place_of, units_of, workshop_of
 from ...parts.types import Base, BuildId, Count
 from ..changes import Here, repaint
 from .picture import front_picture
+from .road import road_view
 from .rows import nearest, progress, reasons, rows, unlocked
 
 router = APIRouter(prefix="/builds/{build_id}/design")
@@ -33,6 +34,7 @@ def state_piece(request: Request, build_id: int, option: str | None, target: str
             "reasons": reasons(job),
             "unlocked": unlocked(job, rates),
             "nearest": nearest(job),
+            "road": f"{url}/design/road?option={bench.option.id}&target={bench.verdict.target.id}",
             "stale": job.number != bench.stored.number,
             "address": f"{url}/design/state?option={bench.option.id}&target={bench.verdict.target.id}",
         }
@@ -43,6 +45,26 @@ def state_piece(request: Request, build_id: int, option: str | None, target: str
 def state(request: Request, build_id: BuildId, option: str | None = None, target: str | None = None) -> Response:
     """The search of an option as it stands."""
     return state_piece(request, build_id, option, target)
+
+
+@router.get("/road")
+def road(
+    request: Request,
+    build_id: BuildId,
+    number: Annotated[int, Query(ge=0, le=999)] = 0,
+    option: str | None = None,
+    target: str | None = None,
+) -> Response:
+    """The upgrade road to a design of the front."""
+    workshop, units = workshop_of(request), units_of(request)
+    bench = workshop.judging.bench(build_id, option, target)
+    job = workshop.designs.of(build_id, bench.option.id)
+    if job is None or job.number != bench.stored.number or number >= len(job.front):
+        return Response(status_code=204)
+    ways = workshop.designs.ways(bench, number)
+    view = None if ways is None else road_view(bench.build, ways, workshop.roads.rates(), units)
+    context: dict[str, Any] = {"others": range(len(job.front)), "chosen": number, "url": f"/builds/{build_id}"}
+    return page(request, "design/road.html", r=view, **context, **place_of(bench))
 
 
 @router.post("/start")

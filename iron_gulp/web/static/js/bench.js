@@ -303,7 +303,10 @@ function watchPieces() {
   document.querySelectorAll(".sheets .chart[data-source]").forEach(fetchPiece);  // paper is not scrolled
 }
 document.addEventListener("DOMContentLoaded", watchPieces);
-document.addEventListener("htmx:afterSettle", (event) => { if (event.detail.target.id === "work") watchPieces(); });
+document.addEventListener("htmx:afterSettle", (event) => {
+  const target = event.detail.target;
+  if (target.id === "work" || target.querySelector?.("[data-source]")) watchPieces();  // a piece may hold pieces
+});
 let lampBefore = null;
 window.addEventListener("beforeprint", () => {
   lampBefore = document.documentElement.dataset.bsTheme;
