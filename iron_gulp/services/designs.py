@@ -4,7 +4,7 @@ import time
 from dataclasses import dataclass, field
 from threading import Event, Lock, Thread
 
-from joblib.externals.loky import get_reusable_executor
+from joblib.externals.loky import reusable_executor
 from pydantic import ValidationError
 
 from iron_gulp.core.model import Build, Option, Target, problems_of
@@ -24,7 +24,7 @@ from iron_gulp.core.study import chances
 
 from .edits import Edits, Outcome
 from .judging import Bench, Judging
-from .sizing import WORKERS, Sizing, today
+from .sizing import Sizing, processes, today
 from .starter import fresh_id
 
 CHANCE_DRAWS, MOST_CHANCES = 400, 16
@@ -91,11 +91,14 @@ class Designs:
         """Begin a search from the option on the bench; one that runs for it is stopped."""
         key = (bench.stored.id, bench.option.id)
         self.stop(*key)
+        last = self._jobs.get(key)
         fitted = today(bench)
         job, event = Job(bench.stored.number, locks, fitted or bench.option, fitted), Event()
         search = self._sizing.search(bench.build, bench.option, locks, fitted)
         job.found = search.found
-        thread = Thread(target=self._run, args=(job, event, search, bench.build), name="design search", daemon=True)
+        thread = Thread(
+            target=self._run, args=(job, event, search, bench.build, last and last[2]), name="design search", daemon=True
+        )
         with self._lock:
             self._jobs[key] = (job, event, thread)
         thread.start()
@@ -119,8 +122,10 @@ class Designs:
             event.set()
         for _, _, thread in self._jobs.values():
             thread.join(ENDS_WITHIN_S)
-        if self._jobs:
-            get_reusable_executor().shutdown(wait=False, kill_workers=True)
+        pool = reusable_executor._executor
+        if pool is not None and any(thread.is_alive() for _, _, thread in self._jobs.values()):
+            # Never asked for by its own call: that would wait, with its lock held, for a thread that wants the lock.
+            pool.shutdown(wait=False, kill_workers=True)
 
     def wait(self, build_id: int, option_id: str) -> None:
         """Until the search of a build and option is done."""
@@ -165,19 +170,23 @@ class Designs:
         for stage in stages if len(stages) > 1 else ():
             targets = (*targets, *stage)
             search = self._sizing.search(build.model_copy(update={"targets": targets}), base, job.locks, had)
-            for _ in search.run(stop=event.is_set, first_only=True, workers=WORKERS):
-                pass
+            with processes() as workers:
+                for _ in search.run(stop=event.is_set, first_only=True, workers=workers):
+                    pass
             if search.found.best is None:
                 return Chain()
             had = search.found.best.option
             chain.append((stage, had))
         return chain
 
-    def _run(self, job: Job, event: Event, search: Search, build: Build) -> None:
+    def _run(self, job: Job, event: Event, search: Search, build: Build, last: Thread | None) -> None:
+        if last is not None:
+            last.join()  # what it began it ends, with the processes it has
         job.failed = BROKE_OFF
         try:
-            for _ in search.run(stop=event.is_set, workers=WORKERS):
-                pass
+            with processes() as workers:
+                for _ in search.run(stop=event.is_set, workers=workers):
+                    pass
             if not job.found.front and not event.is_set():
                 job.opens = list(
                     opened(
@@ -193,8 +202,8 @@ class Designs:
             if job.front and not event.is_set():
                 job.each_time = self._each_time(build, job, search.base, event)
             job.failed = ""
-        except (ValueError, LookupError, ArithmeticError) as error:  # told on the page, never lost
-            job.failed = str(error) or type(error).__name__
+        except (ValueError, LookupError, ArithmeticError, RuntimeError) as error:  # told on the page, never lost
+            job.failed = "" if event.is_set() else str(error) or type(error).__name__
         finally:  # whatever else happened, nobody waits for ever
             job.took_s = time.monotonic() - job.started
             job.stopped, job.running = event.is_set(), False

@@ -1,8 +1,10 @@
 """Size it for me: the cheapest complete system of the shelf that carries every target, with a plain account of it."""
 
 import os
-from collections.abc import Sequence
+from collections.abc import Iterator, Sequence
+from contextlib import contextmanager
 from dataclasses import dataclass
+from threading import Lock
 
 from iron_gulp.core.judge import Load, judge_all
 from iron_gulp.core.model import Build, Catalogue, Option, Rates
@@ -22,6 +24,23 @@ __all__ = ["SIZED", "Answers", "Sized", "Sizing"]
 SIZED = "Sized for these targets"
 NEAREST = "The nearest that can be had"
 WORKERS = min(os.cpu_count() or 1, 2)
+
+
+_POOL = Lock()
+
+
+@contextmanager
+def processes() -> Iterator[int]:
+    """How many processes a search may use: all of them for one search at a time, none but this one for others.
+
+    Searches share them otherwise, and one that ends would end them for all.
+    """
+    mine = _POOL.acquire(blocking=False)
+    try:
+        yield WORKERS if mine else 1
+    finally:
+        if mine:
+            _POOL.release()
 
 
 @dataclass(frozen=True)
@@ -83,8 +102,9 @@ class Sizing:
         search = self.search(build, option, locks, before)
         for one in (locks, eased, locks.model_copy(update={"second_set": "where it helps"})):
             search = search if one is locks else search.again(one)
-            for _ in search.run(first_only=True, workers=WORKERS):
-                pass
+            with processes() as workers:
+                for _ in search.run(first_only=True, workers=workers):
+                    pass
             if search.found.best is not None:
                 design = search.found.best
                 account = tuple(told(build, design, self._shelf_of.shelf.catalogue, units))

@@ -1,6 +1,8 @@
 """The pages that decide: a few answers to a sized build, options beside each other, a search with its locks."""
 
 import json
+import time
+from threading import Thread
 from types import SimpleNamespace
 
 import pytest
@@ -48,7 +50,6 @@ class Bench:
 def in_this_process(monkeypatch):
     """Short searches are done sooner without other processes."""
     monkeypatch.setattr("iron_gulp.services.sizing.WORKERS", 1)
-    monkeypatch.setattr("iron_gulp.services.designs.WORKERS", 1)
     monkeypatch.setattr("iron_gulp.services.designs.CHANCE_DRAWS", 40)
 
 
@@ -159,6 +160,24 @@ def test_a_search_is_started_watched_and_its_design_opened(client, workshop, mon
     assert "No system carries every target" in nothing.text
     assert "Without “budget”: from" in nothing.text
     bench.post("design/stop")
+
+
+@pytest.mark.skipif(not LONG, reason="processes of a search take a while to come")
+@pytest.mark.parametrize("wait_s", [0.0, 2.0, 6.0, 9.0])
+def test_a_workshop_closes_while_a_search_runs_on_processes(workshop, curlew, monkeypatch, wait_s):
+    monkeypatch.setattr("iron_gulp.services.sizing.WORKERS", 2)
+    monkeypatch.setattr("iron_gulp.services.designs.ENDS_WITHIN_S", 0.0)  # as on a machine too busy to end in time
+    bench = workshop.judging.bench(curlew)
+    workshop.designs.start(bench, Locks())
+    time.sleep(wait_s)
+    closing = Thread(target=workshop.designs.stop_all, daemon=True)
+    closing.start()
+    closing.join(60.0)
+    assert not closing.is_alive()
+    # And the next search works.
+    workshop.designs.start(bench, Locks(keep=("injectors", "lines", "regulator"), most_pumps=1))
+    workshop.designs.wait(curlew, bench.option.id)
+    assert not workshop.designs.of(curlew, bench.option.id).failed
 
 
 @pytest.mark.parametrize(
