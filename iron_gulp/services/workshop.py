@@ -25,6 +25,7 @@ from .evidence import Evidence
 from .garage import PAGE_SIZE, Garage
 from .judging import Bench, Judging, summarise
 from .own_parts import OwnParts, is_own
+from .real_parts import RealParts
 from .rejudging import Rejudging
 from .roads import Roads
 from .sheets import Sheets
@@ -65,6 +66,7 @@ class Workshop:
         self.sizing = Sizing(self.judging, self.edits, self.garage, self.roads, self.parts)
         self.designs = Designs(self.judging, self.edits, self.sizing)
         self.comparing = Comparing(self.judging, self.edits, self.roads)
+        self.real_parts = RealParts(self.judging, self.edits)
         self.tables = Tables(self.judging, self.edits)
         self.rejudging = Rejudging(self.judging)
         self.rejudging.start()

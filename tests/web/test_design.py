@@ -10,6 +10,7 @@ from bs4 import BeautifulSoup
 from typer.testing import CliRunner
 
 from iron_gulp.cli import app
+from iron_gulp.core.model import flow_at
 from iron_gulp.core.plan import Answers, Locks, lanes
 from iron_gulp.services.designs import read_locks
 from iron_gulp.services.sizing import processes
@@ -161,6 +162,41 @@ def test_a_search_is_started_watched_and_its_design_opened(client, workshop, mon
     assert "No system carries every target" in nothing.text
     assert "Without “budget”: from" in nothing.text
     bench.post("design/stop")
+
+
+def test_a_real_part_takes_the_place_of_a_generic_one(client, workshop, curlew):
+    bench = Bench(client, workshop, curlew, "compare")
+    page = soup(client.get(f"/builds/{curlew}/compare/real"))
+    lines = {one.select_one("[name=path]")["value"]: one for one in page.select(".real-line")}
+    assert {"lift", "filter", "feed", "injectors", "regulator", "return_line"} < set(lines)
+    assert "at least" in lines["injectors"].text
+    number = bench.now.stored.number
+    for typed, says in (
+        ({"name": "Real one", "datum": "many"}, "not a number"),
+        ({"name": "Real one", "datum": "-5"}, "more than nothing"),
+        ({"name": "Real one", "price": "-5"}, "0"),
+        ({"name": "Real one", "lead_days": "2.5"}, "whole days"),
+        ({"datum": "1300"}, "has a name"),
+        ({"name": "Real one", "datum": "1e9"}, "at most 20000"),
+    ):
+        refused = bench.post("compare/real", 422, path="injectors", **typed)
+        assert says in refused.select_one(".field-error").text
+        assert [one["value"] for one in refused.select("[name=datum]")] == [typed.get("datum", "")]
+    bench.post("compare/real", 422, path="carburettor", name="Real one")
+    assert bench.now.stored.number == number
+    bench.post("compare/real", path="injectors", name="Real one", datum="1300", price="99", lead_days="12")
+    part = bench.now.option.injectors.part
+    assert (part.name, part.rated_flow_cc_min, part.price, part.lead_days) == ("Real one", 1300, 99, 12)
+    assert part.shelf_id is None
+    group = bench.now.option.pumps[0]
+    need = next(one for one in workshop.real_parts.needs(bench.now) if one.path == f"pumps/{group.id}")
+    bench.post("compare/real", path=need.path, name="Real pump", datum=f"{need.has * 1.1}")
+    assert flow_at(bench.now.option.pumps[0].part, need.rise_kpa) == pytest.approx(need.has * 1.1, rel=2e-3)
+    shown = soup(client.get(f"/builds/{curlew}/compare/real")).text
+    assert "Real one (in place of Port injector, 800 cc/min at 300 kPa)" in shown
+    bench.post("undo")
+    bench.post("undo")
+    assert bench.now.option.injectors.part.name == "Port injector, 800 cc/min at 300 kPa"
 
 
 def test_one_search_at_a_time_has_processes_of_its_own(monkeypatch):

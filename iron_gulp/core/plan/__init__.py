@@ -19,6 +19,7 @@ from .design import (
 )
 from .differing import choices_of, differences, thrown_away
 from .grid import Cell, Grid, combination_grids, grid_blends
+from .real_part import Need, needs, with_datum
 from .roads import TITLES, Ceiling, Complexity, Road, edits_of, put_right, roads, within
 from .sizing import ETHANOL_PCT, Answers, Reason, reasons
 from .upgrade import Held, Lane, Step, UpgradeRoad, lanes, road_of, stages_of_targets, upgrade
@@ -41,6 +42,7 @@ __all__ = [
     "Held",
     "Lane",
     "Locks",
+    "Need",
     "Parts",
     "Reason",
     "Road",
@@ -60,6 +62,7 @@ __all__ = [
     "headroom_of",
     "lanes",
     "money",
+    "needs",
     "opened",
     "parts_of_it",
     "put_right",
@@ -70,5 +73,6 @@ __all__ = [
     "stages_of_targets",
     "thrown_away",
     "upgrade",
+    "with_datum",
     "within",
 ]

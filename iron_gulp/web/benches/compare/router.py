@@ -4,11 +4,12 @@ from typing import Annotated, Any
 
 from fastapi import APIRouter, Form, Request, Response
 
-from ...parts.rendering import page, workshop_of
+from ...parts.rendering import page, place_of, units_of, workshop_of
 from ...parts.types import Base, BuildId, Line
 from ..changes import Here, repaint
 from ..showing import piece
 from .picture import multiples
+from .real import real_row, real_rows
 from .rows import client_ways, figure_rows, parts_rows
 from .view import View
 
@@ -35,6 +36,42 @@ def _context(request: Request, build_id: int, option: str | None, target: str | 
 def table(request: Request, build_id: BuildId, option: str | None = None, target: str | None = None) -> Response:
     """The options beside each other."""
     return page(request, "compare/table.html", **_context(request, build_id, option, target))
+
+
+@router.get("/real")
+def real(request: Request, build_id: BuildId, option: str | None = None, target: str | None = None) -> Response:
+    """What a real part must offer on each line of the option."""
+    workshop, units = workshop_of(request), units_of(request)
+    bench = workshop.judging.bench(build_id, option, target)
+    rows = real_rows(workshop.real_parts.needs(bench), units)
+    return page(request, "compare/real.html", rows=rows, units=units, **place_of(bench))
+
+
+@router.post("/real")
+def enter_real(
+    request: Request,
+    build_id: BuildId,
+    here: Here,
+    base: Base,
+    path: Line,
+    name: Annotated[str, Form(max_length=300)] = "",
+    datum: Annotated[str, Form(max_length=60)] = "",
+    price: Annotated[str, Form(max_length=60)] = "",
+    supplier: Annotated[str, Form(max_length=300)] = "",
+    lead_days: Annotated[str, Form(max_length=60)] = "",
+) -> Response:
+    """A real part in place of a generic one; a refused one keeps what was typed in its line."""
+    workshop, units = workshop_of(request), units_of(request)
+    typed = {"name": name, "datum": datum, "price": price, "supplier": supplier, "lead_days": lead_days}
+    outcome = workshop.real_parts.enter(build_id, base, here.option, path, typed, units)
+    bench = workshop.judging.bench(build_id, here.option, here.target)
+    need = next((one for one in workshop.real_parts.needs(bench) if one.path == path), None)
+    if outcome.ok or need is None:
+        return repaint(request, build_id, here, outcome)
+    row = real_row(need, units, typed, outcome.message)
+    answer = page(request, "compare/real_row.html", 422, row=row, units=units, **place_of(bench))
+    answer.headers.update({"HX-Retarget": f"#real-{row.id}", "HX-Reswap": "outerHTML"})
+    return answer
 
 
 @router.get("/sheet")
