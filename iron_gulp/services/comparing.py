@@ -5,7 +5,19 @@ from functools import lru_cache
 
 from iron_gulp.core.judge import TargetVerdict
 from iron_gulp.core.model import Edit, Option, Rates
-from iron_gulp.core.plan import Bill, Parts, bare, bill, differences, headroom_of, money, parts_of_it, thrown_away
+from iron_gulp.core.plan import (
+    Bill,
+    Parts,
+    Weighed,
+    bare,
+    bill,
+    differences,
+    headroom_of,
+    money,
+    parts_of_it,
+    thrown_away,
+    weigh,
+)
 from iron_gulp.core.solve import IDLE, PEAK
 from iron_gulp.core.study import chances, switches
 
@@ -56,6 +68,17 @@ class Comparing:
         order = sorted(bench.build.options, key=lambda one: one.id != bench.build.fitted_today)[:MOST_OPTIONS]
         return [_compared(bench.stored.body, one.id, rates.model_dump_json()) for one in order]
 
+    def quote(self, bench: Bench) -> tuple[Bill, str]:
+        """What the option on the bench costs, and the name of what is fitted today it starts from ("" for nothing)."""
+        build, option = bench.build, bench.option
+        fitted = next((one for one in build.options if one.id == build.fitted_today), None)
+        return bill(build, fitted or bare(option), option, self._roads.rates()), "" if fitted is None else fitted.name
+
+    def weighed(self, bench: Bench) -> tuple[dict[str, float], list[Weighed]]:
+        """The weights of the build's use, or its own, and the options of the page weighed by them."""
+        weights = bench.build.weights.of_use(bench.build.car.use)
+        return weights, weigh([criteria(one) for one in self.of(bench)], weights)
+
     def choose(self, build_id: int, base: int, option_id: str, why: str) -> Outcome:
         """Choose an option with a reason: its figures and the day are kept in the build. Raises NotFound."""
         bench = self._judging.bench(build_id, option_id)
@@ -76,6 +99,20 @@ class Comparing:
         """Say which option is fitted today. Raises NotFound."""
         self._judging.bench(build_id, option_id)
         return self._edits.make(build_id, base, [("fitted_today", option_id)], "fitted today")
+
+
+def criteria(one: Compared) -> dict[str, float]:
+    """What an option is weighed by, each in its own unit."""
+    return {
+        "cost": one.paid.total,
+        "headroom": one.headroom,
+        "sure": one.carried,
+        "circuits": float(one.parts.relays + one.parts.joints),
+        "pumps": float(one.parts.pumps + one.parts.controllers),
+        "silent": float(len(one.parts.silent)),
+        "heat": one.idle_heat_w,
+        "steps": one.step_kpa,
+    }
 
 
 def says(one: Compared, rates: Rates) -> str:

@@ -27,6 +27,10 @@ KW = {
 }
 
 
+def number(text):
+    return float("".join(one for one in text if one in "0123456789."))
+
+
 def soup(answer, status=200):
     assert answer.status_code == status, answer.text[:300]
     return BeautifulSoup(answer.text, "html.parser")
@@ -113,6 +117,21 @@ def test_options_stand_beside_each_other_and_one_is_chosen_with_its_reason_and_f
     free = soup(client.get(f"/builds/{curlew}/compare/table"))
     costs = next(one for one in free.select(".compared") if "All in" in one.text)
     assert costs.select("tbody tr")[-1].select("td")[0].text.split()[0] == "0"  # what is fitted costs nothing
+    weighing = table.select_one(".weighed")
+    assert len(weighing.select("input")) == len(weighing.select("tbody tr")) - 1
+    first = weighing.select("tbody tr")[-1].text
+    bench.post("edit", path="weights/cost", value="0")
+    assert soup(client.get(f"/builds/{curlew}/compare/table")).select(".weighed tbody tr")[-1].text != first
+    assert "must lie" in bench.post("edit", 422, path="weights/cost", value="11").text
+    bench.post("undo")
+    one = bench.now.build.options[2]
+    quote = soup(client.get(f"/builds/{curlew}/compare/quote?option={one.id}"))
+    paid, _ = workshop.comparing.quote(workshop.judging.bench(curlew, one.id))
+    assert len(quote.select("tbody tr")) == len(paid.rows) + 5
+    rows = [number(each.select("td")[-1].text) for each in quote.select("tbody tr")]
+    assert sum(rows[:-1]) == pytest.approx(rows[-1], abs=0.03)
+    assert rows[-1] == pytest.approx(paid.quoted, abs=0.006)
+    assert "Nothing is bought" in soup(client.get(f"/builds/{curlew}/compare/quote?option={options[1].id}")).text
     sheet = soup(client.get(f"/builds/{curlew}/compare/sheet"))
     assert len(sheet.select("main section")) == len(options)
     assert "the decision is yours" in sheet.text

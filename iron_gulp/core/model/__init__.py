@@ -100,10 +100,12 @@ from .sensors import EthanolSensor, Sensor
 from .tolerances import Tolerances
 from .unknown import Unknown
 from .versions import SCHEMA_VERSION, upgraded
+from .weights import BY_USE, Weights
 
 __all__ = [
     "BOUNDS",
     "BY_PATH",
+    "BY_USE",
     "CEILINGS",
     "COLDEST_C",
     "DRIVELINE_LOSS",
@@ -191,6 +193,7 @@ __all__ = [
     "Told",
     "Tolerances",
     "Unknown",
+    "Weights",
     "Wiring",
     "apply",
     "base_fuel",

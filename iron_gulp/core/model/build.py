@@ -36,6 +36,7 @@ from .sensors import EthanolSensor, Sensor
 from .tolerances import Tolerances
 from .unknown import Unknown
 from .versions import SCHEMA_VERSION
+from .weights import Weights
 
 
 class Option(Model):
@@ -327,6 +328,7 @@ class Build(Model):
     fuels: tuple[CustomFuel, ...] = Field((), max_length=12)
     measured: MeasuredRun | None = None
     tolerances: Tolerances = Tolerances()
+    weights: Weights = Weights()
     fills: tuple[Fill, ...] = Field((), max_length=400)
     readings: tuple[Reading, ...] = Field((), max_length=400)
     pulls: tuple[Pull, ...] = Field((), max_length=200)

@@ -23,6 +23,7 @@ from .real_part import Need, needs, with_datum
 from .roads import TITLES, Ceiling, Complexity, Road, edits_of, put_right, roads, within
 from .sizing import ETHANOL_PCT, Answers, Reason, reasons
 from .upgrade import Held, Lane, Step, UpgradeRoad, lanes, road_of, stages_of_targets, upgrade
+from .weighing import Weighed, weigh
 
 __all__ = [
     "COUNTED",
@@ -50,6 +51,7 @@ __all__ = [
     "Search",
     "Step",
     "UpgradeRoad",
+    "Weighed",
     "bare",
     "bill",
     "calibration_of",
@@ -73,6 +75,7 @@ __all__ = [
     "stages_of_targets",
     "thrown_away",
     "upgrade",
+    "weigh",
     "with_datum",
     "within",
 ]

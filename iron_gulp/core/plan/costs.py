@@ -58,11 +58,32 @@ class Bill:
         return self.parts + self.fittings + self.labour + self.calibration
 
     @property
+    def _markup(self) -> float:
+        return 1.0 + self.rates.markup_pct / 100.0
+
+    @property
+    def marked_up(self) -> tuple[float | None, ...]:
+        """What each part costs in a quote, with the shop's markup; None where its price is not known."""
+        return tuple(None if row.each is None else row.each * self._markup for row in self.rows)
+
+    @property
+    def marked_fittings(self) -> float:
+        """Fittings in a quote."""
+        return self.fittings * self._markup
+
+    @property
+    def _before_tax(self) -> float:
+        return self.parts * self._markup + self.marked_fittings + self.labour + self.calibration
+
+    @property
+    def tax(self) -> float:
+        """Tax on all of a quote."""
+        return self._before_tax * self.rates.tax_pct / 100.0
+
+    @property
     def quoted(self) -> float:
         """What a quote says: parts and fittings with the shop's markup, work, and tax on all of it."""
-        rates = self.rates
-        marked = (self.parts + self.fittings) * (1.0 + rates.markup_pct / 100.0)
-        return (marked + self.labour + self.calibration) * (1.0 + rates.tax_pct / 100.0)
+        return self._before_tax + self.tax
 
     @property
     def lead_days(self) -> int | None:

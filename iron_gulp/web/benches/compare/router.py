@@ -9,8 +9,9 @@ from ...parts.types import Base, BuildId, Line
 from ..changes import Here, repaint
 from ..showing import piece
 from .picture import multiples
+from .quote import quote_lines, quote_sums
 from .real import real_row, real_rows
-from .rows import client_ways, figure_rows, parts_rows
+from .rows import client_ways, figure_rows, parts_rows, weighed_rows
 from .view import View
 
 router = APIRouter(prefix="/builds/{build_id}/compare")
@@ -20,7 +21,10 @@ def _context(request: Request, build_id: int, option: str | None, target: str | 
     workshop, view = workshop_of(request), piece(request, build_id, "compare", option, target)
     assert isinstance(view, View)
     found = workshop.comparing.of(view.bench)
+    weighed, wholes = weighed_rows(*workshop.comparing.weighed(view.bench))
     return {
+        "weighed": weighed,
+        "wholes": wholes,
         "v": view,
         "options": found,
         "picture": multiples(found),
@@ -78,6 +82,16 @@ def enter_real(
 def sheet(request: Request, build_id: BuildId, option: str | None = None, target: str | None = None) -> Response:
     """A sheet for the client that informs and does not decide."""
     return page(request, "compare/sheet.html", **_context(request, build_id, option, target))
+
+
+@router.get("/quote")
+def quote(request: Request, build_id: BuildId, option: str | None = None, target: str | None = None) -> Response:
+    """A quote for the option."""
+    view = piece(request, build_id, "compare", option, target)
+    paid, before = workshop_of(request).comparing.quote(view.bench)
+    context: dict[str, Any] = {"lines": quote_lines(paid), "sums": quote_sums(paid), "from_today": before}
+    context |= {"known": paid.known, "days": paid.lead_days, "units": view.units}
+    return page(request, "compare/quote.html", v=view, **context)
 
 
 @router.post("/choose")

@@ -1,10 +1,10 @@
 """Options as columns: rows of what differs, what each costs and needs, and what it gives up."""
 
-from collections.abc import Callable, Sequence
+from collections.abc import Callable, Mapping, Sequence
 from dataclasses import dataclass
 
-from iron_gulp.core.model import Rates
-from iron_gulp.core.plan import choices_of, money
+from iron_gulp.core.model import Rates, Weights
+from iron_gulp.core.plan import Weighed, choices_of, money
 from iron_gulp.services.comparing import Compared
 
 Quantity = Callable[[float | None, str], str]
@@ -70,6 +70,26 @@ def figure_rows(options: Sequence[Compared], rates: Rates, quantity: Quantity) -
         ("What it costs", costs),
         ("What it needs and gives up", needs),
     ]
+
+
+@dataclass(frozen=True)
+class WeighedRow:
+    """A criterion: its weight, and each option between the worst and the best of them."""
+
+    name: str
+    title: str
+    weight: str
+    cells: tuple[float, ...]
+
+
+def weighed_rows(weights: Mapping[str, float], found: Sequence[Weighed]) -> tuple[list[WeighedRow], list[str]]:
+    """A row a criterion, and the whole of each option."""
+    titles = {name: str(field.title) for name, field in Weights.model_fields.items()}
+    rows = [
+        WeighedRow(name, titles[name], f"{weight:g}", tuple(round(100.0 * one.shares[name], 1) for one in found))
+        for name, weight in weights.items()
+    ]
+    return rows, [f"{one.whole:.0f}" for one in found]
 
 
 def client_ways(options: Sequence[Compared], rates: Rates, quantity: Quantity) -> list[tuple[str, list[str]]]:
