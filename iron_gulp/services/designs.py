@@ -15,6 +15,7 @@ from iron_gulp.core.plan import (
     Search,
     UpgradeRoad,
     bare,
+    fewest,
     opened,
     road_of,
     stages_of_targets,
@@ -53,6 +54,8 @@ class Job:
     locks: Locks
     before: Option
     fitted: Option | None
+    fewest: bool = False
+    opened: str = ""
     found: Found = field(default_factory=Found)
     sure: dict[int, float] = field(default_factory=dict)
     opens: list[tuple[str, Design]] = field(default_factory=list)
@@ -87,13 +90,16 @@ class Designs:
         self._jobs: dict[tuple[int, str], tuple[Job, Event, Thread]] = {}
         self._lock = Lock()
 
-    def start(self, bench: Bench, locks: Locks) -> Job:
-        """Begin a search from the option on the bench; one that runs for it is stopped."""
+    def start(self, bench: Bench, locks: Locks, fewest_first: bool = False) -> Job:
+        """Begin a search from the option on the bench; one that runs for it is stopped.
+
+        With `fewest_first` it changes one kind of part, then two, until every target is carried.
+        """
         key = (bench.stored.id, bench.option.id)
         self.stop(*key)
         last = self._jobs.get(key)
         fitted = today(bench)
-        job, event = Job(bench.stored.number, locks, fitted or bench.option, fitted), Event()
+        job, event = Job(bench.stored.number, locks, fitted or bench.option, fitted, fewest_first), Event()
         search = self._sizing.search(bench.build, bench.option, locks, fitted)
         job.found = search.found
         thread = Thread(
@@ -162,6 +168,20 @@ class Designs:
             )
         return job.ways[id(end)]
 
+    def _fewest(self, job: Job, event: Event, search: Search, build: Build, workers: int) -> None:
+        """The cheapest design of each set of kinds that does with the fewest changed."""
+
+        def other(locks: Locks) -> Search:
+            return self._sizing.search(build, search.base, locks, job.before)
+
+        for kinds, design, tried in fewest(other, search.base, job.locks, event.is_set, workers):
+            job.found.tried += tried
+            job.opened = " and ".join(kinds)
+            known = [one.score for one in job.found.front]
+            if design is not None and design.score not in known:
+                job.found.front.append(design)
+        job.found.done = not event.is_set()
+
     def _each_time(self, build: Build, job: Job, base: Option, event: Event) -> Chain:
         """The cheapest system for each step from the one before, as who never looks ahead would buy; nothing where one
         of the steps has none."""
@@ -185,9 +205,12 @@ class Designs:
         job.failed = BROKE_OFF
         try:
             with processes() as workers:
-                for _ in search.run(stop=event.is_set, workers=workers):
-                    pass
-            if not job.found.front and not event.is_set():
+                if job.fewest:
+                    self._fewest(job, event, search, build, workers)
+                else:
+                    for _ in search.run(stop=event.is_set, workers=workers):
+                        pass
+            if not job.found.front and not job.fewest and not event.is_set():
                 job.opens = list(
                     opened(
                         lambda locks: self._sizing.search(build, search.base, locks, search.before),
@@ -199,7 +222,7 @@ class Designs:
                 if event.is_set():
                     break
                 job.sure[id(design.option)] = chances(build, design.option, CHANCE_DRAWS).carried
-            if job.front and not event.is_set():
+            if job.front and not job.fewest and not event.is_set():
                 job.each_time = self._each_time(build, job, search.base, event)
             job.failed = ""
         except (ValueError, LookupError, ArithmeticError, RuntimeError) as error:  # told on the page, never lost

@@ -8,8 +8,9 @@ import pytest
 from iron_gulp.core.advise import find_troubles
 from iron_gulp.core.judge import boost_at_share, judge, judge_many
 from iron_gulp.core.model import LIMITS, Rates, apply
-from iron_gulp.core.plan import Locks, Search, headroom_of
+from iron_gulp.core.plan import Locks, Search, differences, fewest, headroom_of
 from iron_gulp.core.plan.costs import bill
+from iron_gulp.core.plan.design import kinds_of
 from iron_gulp.core.plan.upgrade import PENNY, held, lanes, road_of, stages_of_targets, upgrade
 from tests.core.test_design import MODEST, SHELF, SMALL, modest, run, tried
 from tests.draws import LONG
@@ -81,6 +82,40 @@ def test_no_first_step_that_wastes_nothing_costs_less(name):
         first = bill(build, before, option, RATES).total
         if first + bill(build, option, end, RATES).total <= whole + PENNY:
             assert first >= road.steps[0].bill.total - PENNY
+
+
+KINDS = {
+    "injectors": {"injectors", "second set"},
+    "pumps": {"pumps"},
+    "lines": {"feed", "return"},
+    "regulator": {"regulator"},
+    "filter": {"filter"},
+}
+
+
+def test_the_fewest_parts_put_it_right_and_fewer_do_not():
+    build = later()
+    kept = () if LONG else ("filter", "regulator")
+    option, locks = build.options[0], Locks(keep=kept, returns="with a return", most_pumps=2)
+
+    def search(locks):
+        return Search(build, option, MODEST, RATES, locks, option)
+
+    found = list(fewest(search, option, locks))
+    count = max(len(opened) for opened, _, _ in found)
+    assert any(design is not None for opened, design, _ in found if len(opened) == count)
+    assert all(design is None for opened, design, _ in found if len(opened) < count)
+    for opened, design, _ in found:
+        kept = tuple(one for one in kinds_of(option) if one not in opened)
+        every = tried(search(locks.model_copy(update={"keep": kept})))
+        assert (design is None) == (not every)
+        if design is None:
+            continue
+        assert design.score.cost == min(score.cost for score, _ in every)
+        allowed = set().union(*(KINDS[one] for one in opened)) | {"base pressure"}
+        assert {what for what, _, _ in differences(option, design.option)} <= allowed
+    nothing = list(fewest(search, option, Locks(keep=kinds_of(option))))
+    assert nothing == []
 
 
 def test_who_never_looks_ahead_may_buy_twice_and_the_road_says_what():

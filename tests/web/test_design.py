@@ -173,6 +173,11 @@ def test_a_search_is_started_watched_and_its_design_opened(client, workshop, mon
     assert opened.pumps == job.front[0].option.pumps
     assert "has changed since" in soup(client.get(f"/builds/{build}/design/state")).text
     bench.post("design/open", 422, number="77")
+    bench.post("design/start?fewest=true", returns="with a return", most_pumps="2")
+    workshop.designs.wait(build, bench.now.option.id)
+    few = soup(client.get(f"/builds/{build}/design/state"))
+    assert "The fewest parts that put it right" in few.text
+    assert len(few.select(".designs tbody")) == len(workshop.designs.of(build, bench.now.option.id).front) >= 1
     if not LONG:
         return
     bench.post("design/start", budget="1", returns="with a return")

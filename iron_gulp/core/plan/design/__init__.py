@@ -1,6 +1,7 @@
 """Design search: complete systems from the shelf, weighed by cost, headroom and complexity. What others may use."""
 
 from .choices import Back, Choices, Metering, Stages, System, option_of, wired
+from .fewest import fewest, kinds_of
 from .front import ENOUGH_PCT, Score, front_of, headroom_class
 from .locks import KEEPS, Kept, Locks
 from .search import COUNTED, Design, Found, Search, bare, front_told, headroom_of, opened, prepared
@@ -21,10 +22,12 @@ __all__ = [
     "Stages",
     "System",
     "bare",
+    "fewest",
     "front_of",
     "front_told",
     "headroom_class",
     "headroom_of",
+    "kinds_of",
     "opened",
     "option_of",
     "prepared",

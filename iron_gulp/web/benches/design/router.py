@@ -81,15 +81,16 @@ def start(
     idle: Annotated[str, Form(max_length=40)] = "with the headroom as well",
     second_set: Annotated[str, Form(max_length=40)] = "none",
     shelf: Annotated[str, Form(max_length=40)] = "the whole shelf",
+    fewest: bool = False,
 ) -> Response:
-    """Begin a search."""
+    """Begin a search, or (`fewest`) one that changes as few kinds of parts as do."""
     workshop = workshop_of(request)
     bench = workshop.judging.bench(build_id, here.option, here.target)
     typed = {"returns": returns, "surge": surge, "most_pumps": most_pumps, "budget": budget, "idle": idle}
     typed |= {"headroom_pct": headroom_pct, "second_set": second_set, "shelf": shelf}
     locks, problem = read_locks(typed, keep or [])
     if locks is not None:
-        workshop.designs.start(bench, locks)
+        workshop.designs.start(bench, locks, fewest)
     return state_piece(request, build_id, here.option, here.target, problem)
 
 

@@ -29,6 +29,8 @@ def progress(job: Job) -> str:
     found = job.found
     rate = found.tried / max(job.seconds, 0.1)
     told = f"{spaced(found.tried)} systems judged in {job.seconds:.0f} s, {spaced(rate)} a second"
+    if job.fewest and job.running and job.opened:
+        told += f"; tried so far: {job.opened}"
     if found.total:
         told += f"; {spaced(found.total)} combinations weighed"
     return told + ("." if job.running else ", stopped." if job.stopped else ": all of them.")
