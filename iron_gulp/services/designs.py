@@ -9,12 +9,15 @@ from pydantic import ValidationError
 
 from iron_gulp.core.model import Build, Option, Target, problems_of
 from iron_gulp.core.plan import (
+    Beside,
     Design,
     Found,
     Locks,
     Search,
     UpgradeRoad,
     bare,
+    beside,
+    bill,
     fewest,
     opened,
     road_of,
@@ -46,6 +49,15 @@ class Ways:
     each_time: UpgradeRoad | None
 
 
+@dataclass(frozen=True)
+class Surer:
+    """A neighbour of a design, one part a size larger: what more it costs, and how sure it is (a share)."""
+
+    beside: Beside
+    dearer: float
+    sure: float
+
+
 @dataclass
 class Job:
     """A search under way or done: of which revision, with which locks, what it found, and how sure each design is."""
@@ -59,6 +71,7 @@ class Job:
     found: Found = field(default_factory=Found)
     sure: dict[int, float] = field(default_factory=dict)
     opens: list[tuple[str, Design]] = field(default_factory=list)
+    surer: dict[int, list[Surer]] = field(default_factory=dict)
     each_time: Chain = field(default_factory=list)
     ways: dict[int, Ways] = field(default_factory=dict)
     running: bool = True
@@ -76,6 +89,10 @@ class Job:
     def front(self) -> list[Design]:
         """The front so far, cheapest first."""
         return sorted(self.found.front, key=lambda one: one.score)
+
+    def surer_than(self, design: Design) -> list[Surer]:
+        """Neighbours that more cars carry; none while not worked out."""
+        return self.surer.get(id(design.option), [])
 
     def chance(self, design: Design) -> float | None:
         """Share of cars like this in which a design carries every target; None while not worked out."""
@@ -168,6 +185,16 @@ class Designs:
             )
         return job.ways[id(end)]
 
+    def _surer(self, build: Build, job: Job, search: Search, design: Design) -> list[Surer]:
+        """Neighbours of a design that more cars carry, the surest first."""
+        found = []
+        for one in beside(build, design, search.catalogue, search.wanted):
+            dearer = bill(build, search.before, one.option, search.rates).total - design.bill.total
+            sure = chances(build, one.option, CHANCE_DRAWS).carried
+            if sure > job.sure.get(id(design.option), 1.0):
+                found.append(Surer(one, dearer, sure))
+        return sorted(found, key=lambda one: -one.sure)
+
     def _fewest(self, job: Job, event: Event, search: Search, build: Build, workers: int) -> None:
         """The cheapest design of each set of kinds that does with the fewest changed."""
 
@@ -222,6 +249,10 @@ class Designs:
                 if event.is_set():
                     break
                 job.sure[id(design.option)] = chances(build, design.option, CHANCE_DRAWS).carried
+            for design in job.front[:MOST_CHANCES]:
+                if event.is_set():
+                    break
+                job.surer[id(design.option)] = self._surer(build, job, search, design)
             if job.front and not job.fewest and not event.is_set():
                 job.each_time = self._each_time(build, job, search.base, event)
             job.failed = ""

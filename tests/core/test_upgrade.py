@@ -8,7 +8,7 @@ import pytest
 from iron_gulp.core.advise import find_troubles
 from iron_gulp.core.judge import boost_at_share, judge, judge_many
 from iron_gulp.core.model import LIMITS, Rates, apply
-from iron_gulp.core.plan import Locks, Search, differences, fewest, headroom_of
+from iron_gulp.core.plan import Locks, Search, beside, differences, fewest, headroom_of
 from iron_gulp.core.plan.costs import bill
 from iron_gulp.core.plan.design import kinds_of
 from iron_gulp.core.plan.upgrade import PENNY, held, lanes, road_of, stages_of_targets, upgrade
@@ -189,3 +189,16 @@ def test_a_direct_injected_car_keeps_its_pumps_while_its_injectors_wait():
     judged = [judge(build, first.option, one) for one in first.targets]
     assert headroom_of(judged) >= min(0.0, headroom_of([judge(build, end, one) for one in first.targets])) - 1e-9
     assert dataclasses.asdict(road.today.bill)["rows"] == ()
+
+
+def test_what_stands_beside_a_design_is_one_part_larger_and_as_clean():
+    build, search, front, _ = searched("modest")
+    found = [(design, one) for design in front for one in beside(build, design, SHELF, search.wanted)]
+    assert found
+    for design, one in found:
+        changed = {what for what, _, _ in differences(design.option, one.option)}
+        assert changed == {one.what}
+        judged = [judge(build, one.option, target) for target in build.targets]
+        assert headroom_of(judged) >= search.wanted - 1e-6
+        before = {each.code for each in find_troubles(build, design.option, list(design.verdicts), SHELF)}
+        assert {each.code for each in find_troubles(build, one.option, judged, SHELF)} <= before

@@ -1,5 +1,6 @@
 """Design search: complete systems from the shelf, weighed by cost, headroom and complexity. What others may use."""
 
+from .beside import Beside, beside
 from .choices import Back, Choices, Metering, Stages, System, option_of, wired
 from .fewest import fewest, kinds_of
 from .front import ENOUGH_PCT, Score, front_of, headroom_class
@@ -11,6 +12,7 @@ __all__ = [
     "ENOUGH_PCT",
     "KEEPS",
     "Back",
+    "Beside",
     "Choices",
     "Design",
     "Found",
@@ -22,6 +24,7 @@ __all__ = [
     "Stages",
     "System",
     "bare",
+    "beside",
     "fewest",
     "front_of",
     "front_told",

@@ -9,6 +9,7 @@ from dataclasses import dataclass
 
 from ...model import (
     Build,
+    Calibration,
     Catalogue,
     Filter,
     HighSide,
@@ -85,21 +86,25 @@ def option_of(base: Option, system: System) -> Option:
     metering = system.metering
     regulator = system.back.regulator.model_copy(update={"base_kpa": metering.base_kpa})
     returnless = regulator.arrangement == RETURNLESS
-    told = base.calibration.model_copy(
+    told = told_of(base.calibration, metering.injectors).model_copy(
         update={"pump_controller": "set for these pumps" if returnless else base.calibration.pump_controller}
     )
-    if metering.injectors is not None and told.injector_cc_min is not None:
-        part = metering.injectors.part
-        told = told.model_copy(
-            update={"injector_cc_min": part.rated_flow_cc_min, "injector_at_kpa": part.rated_pressure_kpa}
-        )
-        if told.dead_time_ms is not None:
-            dead = round(float(part.dead_ms_at(13.5, part.dead_time_at_kpa)), 4)
-            told = told.model_copy(update={"dead_time_ms": dead})
     changed: dict[str, object] = {"injectors": metering.injectors, "high_side": metering.high_side, "calibration": told}
     changed |= {"pumps": system.stages.pumps, "filter": system.stages.filter, "feed": system.feed}
     changed |= {"return_line": system.back.return_line, "regulator": regulator}
     return base.model_copy(update=changed)
+
+
+def told_of(told: Calibration, injectors: InjectorSet | None) -> Calibration:
+    """A calibration told of the injectors that are fitted, where it was told of any."""
+    if injectors is None or told.injector_cc_min is None:
+        return told
+    part = injectors.part
+    told = told.model_copy(update={"injector_cc_min": part.rated_flow_cc_min, "injector_at_kpa": part.rated_pressure_kpa})
+    if told.dead_time_ms is not None:
+        dead = round(float(part.dead_ms_at(13.5, part.dead_time_at_kpa)), 4)
+        told = told.model_copy(update={"dead_time_ms": dead})
+    return told
 
 
 class Choices:

@@ -22,6 +22,7 @@ class DesignRow:
     sure: str
     first: str
     changes: list[tuple[str, str]]
+    surer: list[str]
 
 
 def progress(job: Job) -> str:
@@ -63,6 +64,11 @@ def _row(number: int, one: Design, job: Job, rates: Rates) -> DesignRow:
         "…" if sure is None else f"{sure * 100:.0f} of 100",
         worst.target.name,
         [(what, now or "none") for what, _, now in differences(job.before, one.option)],
+        [
+            f"{each.beside.what} {each.beside.part.name}: {money(abs(each.dearer), rates)} "
+            f"{'more' if each.dearer >= 0 else 'less'}, {each.sure * 100:.0f} of 100"
+            for each in job.surer_than(one)
+        ],
     )
 
 
