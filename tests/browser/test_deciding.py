@@ -55,6 +55,29 @@ def test_two_options_are_compared_and_one_chosen_with_a_reason(page):
     changed(page, before)
 
 
+def test_a_real_part_is_refused_where_it_is_typed_and_judged_when_it_is_right(page):
+    page.goto("/")
+    page.get_by_role("link", name="Curlew").first.click()
+    page.get_by_role("navigation", name="Phases").get_by_role("link", name="Compare").click()
+    page.locator("#real").scroll_into_view_if_needed()
+    line = page.locator("#real-injectors")
+    line.locator("summary").click()
+    line.get_by_label("Name").fill("Injector as delivered")
+    line.get_by_label("Offers").fill("lots")
+    line.get_by_role("button").click()
+    line.locator(".field-error").wait_for()
+    assert line.get_by_label("Name").input_value() == "Injector as delivered"
+    before = page.locator("#saved").inner_text()
+    line.get_by_label("Offers").fill("1400")
+    line.get_by_role("button").click()
+    changed(page, before)
+    page.locator("#real").scroll_into_view_if_needed()
+    page.wait_for_selector("#real-injectors :text('in place of')")
+    before = page.locator("#saved").inner_text()
+    page.locator("#undo").click()
+    changed(page, before)
+
+
 def test_locks_are_closed_and_a_search_finds_and_opens_a_design(page):
     page.goto("/")
     page.get_by_role("link", name="Fieldfare").first.click()
@@ -65,6 +88,9 @@ def test_locks_are_closed_and_a_search_finds_and_opens_a_design(page):
     page.wait_for_selector("#search :text('Why nothing cheaper works')", timeout=90_000)
     assert page.get_by_label("my regulator").is_checked()
     if page.locator(".designs tbody").count():
+        page.locator("#road").scroll_into_view_if_needed()
+        page.wait_for_selector("#road svg.lanes")
+        assert page.locator(".road-steps li").count() >= 2
         before = page.locator("#saved").inner_text()
         page.get_by_role("button", name="Open design 1 as an option").click()
         changed(page, before)
