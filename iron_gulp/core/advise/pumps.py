@@ -134,7 +134,8 @@ def _better_wire(context: Context, lossy: tuple[int, ...]) -> Iterator[Remedy]:
         good = wiring.model_copy(update={"connectors_mohm": min(wiring.connectors_mohm, RELAY_FEED_MOHM)})
         # With its volts back a pump draws more: the fuse moves with the wire.
         current *= 1.0 + max(_worst_drop(context.verdicts, index), 0.0) / min(v.target.supply_v for v in context.verdicts)
-        fuse = max(wiring.fuse_a or 0.0, next_fuse_a(float(smallest_fuse_a(current))))
+        into = max(group.input_share(v.target.supply_v, v.target.boost_kpa) for v in context.verdicts)
+        fuse = max(wiring.fuse_a or 0.0, next_fuse_a(float(smallest_fuse_a(current * into))))
         for judged in (wiring, good):
             area = max(wire_for_mm2(judged, current, fuse, rules.wire_drop_v, rules.wires), wiring.area_mm2)
             if current * wiring_resistance_ohm(judged.model_copy(update={"area_mm2": area})) < DROP_WARN_V:
@@ -219,7 +220,7 @@ def wiring_drop(context: Context) -> Iterator[Finding]:
             "group": f"{_named(lossy).capitalize()} ({group.part.name})",
             "current_a": float(hyd.amps[index, PEAK]),
             "lost_v": lost,
-            "supply_v": verdict.target.supply_v,
+            "supply_v": group.source_v(verdict.target.supply_v, verdict.target.boost_kpa),
             "pump_v": volts,
             "lost_l_h": float(full - real),
         },

@@ -8,6 +8,7 @@ from ..judge import TargetVerdict
 from ..model import Build, Catalogue, Edit, EditError, Option, apply
 from . import (
     auxiliary,
+    boosters,
     boosting,
     calibration,
     carburettor,
@@ -46,6 +47,7 @@ RULES: tuple[Rule, ...] = (
     *suction.RULES,
     *tanks.RULES,
     *pumps.RULES,
+    *boosters.RULES,
     *wiring.RULES,
     *staging.RULES,
     *lines.RULES,

@@ -226,7 +226,11 @@ def alternator(context: Context) -> Iterator[Finding]:
 def _pumps_a(context: Context, verdict: TargetVerdict) -> float:
     """Current of all electric pumps at a target's peak, A."""
     hyd, option = verdict.points.hydraulics, context.option
-    total = sum(float(hyd.amps[index, PEAK]) * group.count for index, group in enumerate(option.pumps))
+    volts, boost = verdict.target.supply_v, verdict.target.boost_kpa
+    total = sum(
+        float(hyd.amps[index, PEAK]) * group.count * group.input_share(volts, boost)
+        for index, group in enumerate(option.pumps)
+    )
     if verdict.lift is not None and option.lift is not None:
         total += verdict.lift.amps * option.lift.count
     return total

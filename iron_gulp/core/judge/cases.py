@@ -24,11 +24,15 @@ from ..solve import (
 
 @dataclass(frozen=True)
 class Circuit:
-    """What a pump's circuit stands, A, each of shape (systems,); the fuse is infinite where none is entered."""
+    """What a pump's circuit stands, A, each of shape (systems,); the fuse is infinite where none is entered.
+
+    `before` is what fuse and switch carry for each ampere of the pump: more before a booster that works.
+    """
 
     wire_a: Floats
     switch_a: Floats
     fuse_a: Floats
+    before: Floats
 
 
 @dataclass(frozen=True)
@@ -58,9 +62,8 @@ def circuit_of(wiring: Wiring) -> Circuit:
     """A circuit's limits as a set of one."""
     # A wire too hot for its insulation carries nothing at all.
     wire = wire_carries_a(wiring)
-    return Circuit(
-        array(wire), array(switch_carries_a(wiring)), array(np.inf if wiring.fuse_a is None else wiring.fuse_a)
-    )
+    fuse = np.inf if wiring.fuse_a is None else wiring.fuse_a
+    return Circuit(array(wire), array(switch_carries_a(wiring)), array(fuse), array(1.0))
 
 
 def _circuits(option: Option) -> tuple[Circuit, ...]:
@@ -70,6 +73,16 @@ def _circuits(option: Option) -> tuple[Circuit, ...]:
     return tuple(circuit_of(wiring) for wiring in wirings)
 
 
+def _boosted(option: Option, target: Target) -> tuple[Circuit, ...]:
+    """The circuits with what goes into their boosters on a target."""
+    found: tuple[Circuit, ...] = remembered(option, "circuits", _circuits)
+    if all(group.booster_v is None for group in option.pumps):
+        return found
+    shares = [group.input_share(target.supply_v, target.boost_kpa) for group in option.pumps]
+    raised = [replace(one, before=array(share)) for one, share in zip(found, shares, strict=False)]
+    return (*raised, *found[len(raised) :])
+
+
 def case_of(build: Build, option: Option, target: Target) -> Cases:
     """One target on one option."""
     bowl = option.carburettor
@@ -77,18 +90,18 @@ def case_of(build: Build, option: Option, target: Target) -> Cases:
         packed(option),
         meters_of(build, option, target),
         targets_of(build, target),
-        remembered(option, "circuits", _circuits),
+        _boosted(option, target),
         array(np.inf if bowl is None else bowl.highest_kpa),
         array(option.regulator.part.drift_kpa),
     )
 
 
-def refitted(case: Cases, option: Option) -> Cases:
+def refitted(case: Cases, option: Option, target: Target) -> Cases:
     """The same target on an option that meters alike: only what brings fuel and takes it back is another."""
     return replace(
         case,
         systems=packed(option),
-        circuits=remembered(option, "circuits", _circuits),
+        circuits=_boosted(option, target),
         drift_kpa=array(option.regulator.part.drift_kpa),
     )
 

@@ -4,11 +4,14 @@ from dataclasses import dataclass
 from functools import cached_property
 from typing import Literal
 
+import numpy as np
+
 from ..model import DesignRules, Option, PumpGroup, PumpPart, Wiring
 from ..physics import flow_l_h, next_fuse_a, smallest_fuse_a, terminal_voltage_v
 from ..solve import (
     COLD_PLACE,
     GROUND_MOHM,
+    PEAK,
     about_mm2,
     coil_load_a,
     switch_carries_a,
@@ -56,6 +59,7 @@ class Circuit:
     pumps: int
     current_a: float
     supply_v: float
+    boosted: bool
     pump_v: float
     loop_mohm: float
     wire_carries_a: float
@@ -96,7 +100,7 @@ def circuits(option: Option, verdicts: tuple[TargetVerdict, ...], rules: DesignR
         points = [
             (
                 float(v.points.hydraulics.amps[index, at]),
-                v.target.supply_v,
+                group.source_v(v.target.supply_v, v.target.boost_kpa if at == PEAK else -np.inf),
                 float(v.points.hydraulics.volts[index, at]),
                 float(v.points.hydraulics.pump_rise_kpa[at]) + group.check_valve_kpa,
             )
@@ -106,7 +110,8 @@ def circuits(option: Option, verdicts: tuple[TargetVerdict, ...], rules: DesignR
         control = _control(group, index)
         name = f"Main pump, group {index + 1}"
         path = f"pumps/{group.id}/wiring"
-        found.append(_circuit(name, path, group.part, group.wiring, group.count, points, control, rules))
+        into = max(group.input_share(v.target.supply_v, v.target.boost_kpa) for v in verdicts)
+        found.append(_circuit(name, path, group.part, group.wiring, group.count, points, control, rules, into))
     if option.lift is not None:
         lift = option.lift
         solved = [(v.lift, v.target.supply_v) for v in verdicts if v.lift is not None]
@@ -137,10 +142,11 @@ def _circuit(
     points: list[tuple[float, float, float, float]],
     control: str,
     rules: DesignRules,
+    into: float = 1.0,
 ) -> Circuit:
     amps, supply, volts, rise = max(points)
     carries = wire_carries_a(wiring)
-    least = float(smallest_fuse_a(amps))
+    least = float(smallest_fuse_a(amps * into))
     proposed = next_fuse_a(least)
     area = wire_for_mm2(wiring, amps, proposed, rules.wire_drop_v, rules.wires)
     return Circuit(
@@ -151,6 +157,7 @@ def _circuit(
         pumps,
         amps,
         supply,
+        into > 1.0,
         volts,
         wiring_resistance_ohm(wiring) * 1e3,
         carries,
@@ -158,7 +165,7 @@ def _circuit(
         proposed,
         area,
         control,
-        faults(wiring, amps, amps * wiring_resistance_ohm(wiring), pumps),
+        faults(wiring, amps, amps * wiring_resistance_ohm(wiring), pumps, into),
         rise,
         about_mm2(RELAY_FEED_MM2, rules.wires),
     )
@@ -177,17 +184,21 @@ def _relay_feed(
     return RelayFeed(area_mm2, rise_kpa, flows[0], fed, flows[1])
 
 
-def faults(wiring: Wiring, amps: float, lost_v: float, pumps: int) -> tuple[Fault, ...]:
-    """What is wrong with a circuit that carries `amps` for each of its pumps and loses `lost_v`."""
-    carries, least = wire_carries_a(wiring), float(smallest_fuse_a(amps))
+def faults(wiring: Wiring, amps: float, lost_v: float, pumps: int, into: float = 1.0) -> tuple[Fault, ...]:
+    """What is wrong with a circuit that carries `amps` for each of its pumps and loses `lost_v`.
+
+    Fuse and switch carry `into` times as much: what goes into a booster is more than what comes out.
+    """
+    carries, before = wire_carries_a(wiring), amps * into
+    least = float(smallest_fuse_a(before))
     in_heat = switch_carries_a(wiring) < wiring.switch_a
     judged: tuple[tuple[Fault, bool], ...] = (
         ("no fuse entered", wiring.fuse_a is None),
         ("fuse below 1.25 times the current", wiring.fuse_a is not None and wiring.fuse_a < least),
         ("fuse larger than the wire carries", wiring.fuse_a is not None and wiring.fuse_a > carries),
         ("wire too thin", amps > carries),
-        ("switch too weak", amps > wiring.switch_a),
-        ("switch too hot where it sits", in_heat and wiring.switch_a >= amps > switch_carries_a(wiring)),
+        ("switch too weak", before > wiring.switch_a),
+        ("switch too hot where it sits", in_heat and wiring.switch_a >= before > switch_carries_a(wiring)),
         ("factory feed loses too much", wiring.switch == "factory feed" and lost_v > FACTORY_FEED_LOSS_V),
         ("painted or shared ground", wiring.ground == "painted or shared point"),
         ("relay coils too much for their circuit", coil_load_a(wiring, pumps) > wiring.coil_feed_a),

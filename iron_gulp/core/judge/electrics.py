@@ -20,5 +20,6 @@ def loads(solved: Solved) -> Iterator[Share]:
 
 def circuit_load(circuit: Circuit, amps: Floats) -> Floats:
     """Highest share a current takes of the fuse (at 1.25 times it), of the wire and of the switch where it sits."""
-    shares = [share(amps, circuit.wire_a), share(amps, circuit.switch_a), smallest_fuse_a(amps) / circuit.fuse_a]
+    into = floats(amps * circuit.before)
+    shares = [share(amps, circuit.wire_a), share(into, circuit.switch_a), smallest_fuse_a(into) / circuit.fuse_a]
     return floats(np.maximum.reduce(shares))

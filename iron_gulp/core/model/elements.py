@@ -152,11 +152,15 @@ class PumpGroup(Model):
             "min_on_s",
         ),
         "Speed controller": ("gain_pct_per_kpa", "reset_s"),
+        "Voltage booster": ("booster_v", "booster_from_kpa", "booster_a", "booster_pct"),
     }
     shown_when = dict.fromkeys(
         ("drive", "gain_pct_per_kpa", "reset_s"), ("regulator/arrangement", "returnless, speed-controlled")
     )
-    when_empty = {"on_above_kpa": "always on", "gain_pct_per_kpa": "not said", "reset_s": "not said"}
+    when_empty = {"on_above_kpa": "always on", "gain_pct_per_kpa": "not said", "reset_s": "not said"} | {
+        "booster_v": "none",
+        "booster_from_kpa": "always",
+    }
 
     id: Identifier
     part: PumpPart
@@ -176,6 +180,21 @@ class PumpGroup(Model):
     drive: Literal["follows the rail", "always full speed"] = Field("follows the rail", title="Speed, when returnless")
     gain_pct_per_kpa: float | None = Field(None, ge=0.001, le=100, title="Gain, speed for pressure")
     reset_s: float | None = Field(None, ge=0.01, le=100, title="Reset time")
+    booster_v: float | None = Field(None, ge=10, le=40, title="Booster holds")
+    booster_from_kpa: float | None = Field(None, ge=-100, le=600, title="from boost of")
+    booster_a: float = Field(40.0, ge=1, le=400, title="It gives at most")
+    booster_pct: float = Field(88.0, ge=40, le=100, title="Its efficiency")
+
+    def source_v(self, supply_v: float, manifold_kpa: float) -> float:
+        """What feeds the circuit: the booster where it works and holds more than the system, V."""
+        if self.booster_v is None or (self.booster_from_kpa is not None and manifold_kpa <= self.booster_from_kpa):
+            return supply_v
+        return max(self.booster_v, supply_v)
+
+    def input_share(self, supply_v: float, manifold_kpa: float) -> float:
+        """What the battery's side carries for each ampere of the pumps: more before a booster that works."""
+        source = self.source_v(supply_v, manifold_kpa)
+        return 1.0 if source <= supply_v else source / supply_v / (self.booster_pct / 100.0)
 
     @property
     def staged(self) -> bool:

@@ -11,11 +11,11 @@ class Rates(Model):
     in_groups = {
         "A part without a price of its own": (
             *("low_pump", "high_pump", "direct_injector", "port_injector", "regulator", "filter", "line_per_m"),
-            *("port_rail_set", "port_controller", "port_loom", "speed_controller"),
+            *("port_rail_set", "port_controller", "port_loom", "speed_controller", "booster"),
         ),
         "Hours to fit": (
             *("low_pump_h", "high_pump_h", "direct_injectors_h", "port_injectors_h", "port_rail_h", "regulator_h"),
-            *("line_h", "speed_controller_h"),
+            *("line_h", "speed_controller_h", "booster_h"),
         ),
         "Hours to calibrate": ("direct_calibration_h", "port_calibration_h", "blend_calibration_h"),
     }
@@ -23,7 +23,7 @@ class Rates(Model):
     when_empty = dict.fromkeys(
         ("low_pump", "high_pump", "direct_injector", "port_injector", "regulator", "filter", "line_per_m"), "not known"
     ) | {"port_rail_set": "not known", "port_controller": "not known", "port_loom": "not known"}
-    when_empty |= {"speed_controller": "not known"}
+    when_empty |= {"speed_controller": "not known", "booster": "not known"}
 
     currency: str = Field("€", min_length=1, max_length=8, title="Currency")
     labour: float = Field(95.0, ge=0, le=10_000, title="An hour of fitting")
@@ -42,6 +42,7 @@ class Rates(Model):
     port_controller: float | None = Field(650.0, ge=0, le=100_000, title="Controller and loom of a port side")
     port_loom: float | None = Field(180.0, ge=0, le=100_000, title="Loom of a port side to the engine controller")
     speed_controller: float | None = Field(260.0, ge=0, le=100_000, title="Controller of pump speed, returnless")
+    booster: float | None = Field(320.0, ge=0, le=100_000, title="Voltage booster")
     low_pump_h: float = Field(3.0, ge=0, le=200, title="Low-pressure pump, each")
     high_pump_h: float = Field(3.5, ge=0, le=200, title="High-pressure pump, each")
     direct_injectors_h: float = Field(7.0, ge=0, le=200, title="Set of direct injectors")
@@ -50,6 +51,7 @@ class Rates(Model):
     regulator_h: float = Field(1.0, ge=0, le=200, title="Regulator")
     line_h: float = Field(1.0, ge=0, le=200, title="A line")
     speed_controller_h: float = Field(3.0, ge=0, le=200, title="Controller of pump speed")
+    booster_h: float = Field(2.0, ge=0, le=200, title="Voltage booster")
     direct_calibration_h: float = Field(6.0, ge=0, le=500, title="New direct hardware")
     port_calibration_h: float = Field(10.0, ge=0, le=500, title="A port side beside it")
     blend_calibration_h: float = Field(3.0, ge=0, le=500, title="Another blend")

@@ -33,6 +33,8 @@ def parts_of_it(option: Option) -> Parts:
     controllers = int(returnless) + int(
         mixed and option.delivery is not None and option.delivery.runs == "a controller of its own"
     )
+    boosters = sum(group.booster_v is not None for group in option.pumps)
+    controllers += boosters
     controllers += sum(group.count for group in option.pumps if group.part.kind == "brushless" and not returnless)
     electric = [group for group in option.pumps if group.part.kind != "mechanical"]
     relays = sum(group.count for group in electric if group.wiring.switch in ("relay", "solid-state relay"))
@@ -49,6 +51,7 @@ def parts_of_it(option: Option) -> Parts:
     joints += len(option.feed_passages) + len(option.return_passages) + 2 * (option.feed_cooler is not None)
     joints += 2 * (pumps - 1) + (0 if high is None else 2 * len(high.branches))
     silent = [f"stage {number}" for number, group in enumerate(option.pumps, start=1) if group.staged]
+    silent += ["voltage booster"] * boosters
     if option.lift is not None:
         silent.append("lift pump")
     if mixed:

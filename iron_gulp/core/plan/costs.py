@@ -146,10 +146,17 @@ def _rows(build: Build, before: Option, after: Option, rates: Rates) -> Iterator
         yield _cost(after.regulator.part, 1, rates.regulator, rates.regulator_h)
     if _speed_controlled(after) and not _speed_controlled(before):
         yield Cost("Controller of pump speed", 1, rates.speed_controller, True, rates.speed_controller_h)
+    more = _boosters(after) - _boosters(before)
+    if more > 0:
+        yield Cost("Voltage booster", more, rates.booster, True, rates.booster_h * more)
     if after.filter is not None and (before.filter is None or after.filter.part != before.filter.part):
         yield _cost(after.filter.part, 1, rates.filter, rates.line_h)
     for line in _new_lines(before, after):
         yield _cost(line.part, round(line.length_m, 2), rates.line_per_m, rates.line_h)
+
+
+def _boosters(option: Option) -> int:
+    return sum(group.booster_v is not None for group in option.pumps)
 
 
 def _speed_controlled(option: Option) -> bool:

@@ -29,7 +29,8 @@ def choices_of(option: Option) -> dict[str, str]:
 
 def _pumps(group: PumpGroup) -> str:
     staged = f" from {group.on_above_kpa:g} kPa of boost" if group.on_above_kpa is not None else ""
-    return f"{group.count} × {group.part.name}{staged}"
+    boosted = "" if group.booster_v is None else f", boosted to {group.booster_v:g} V"
+    return f"{group.count} × {group.part.name}{staged}{boosted}"
 
 
 def differences(before: Option, after: Option) -> list[tuple[str, str, str]]:

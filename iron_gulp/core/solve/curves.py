@@ -32,7 +32,7 @@ from ..physics import (
     wide_open_drop_kpa,
 )
 from .pipes import FluidState, Pipe, Strainer, branches_kpa, pipe_kpa, pipes_kpa, strainer_kpa
-from .systems import NO_RELIEF_KPA, Booleans, Pump, Return, Systems, packed, return_of
+from .systems import NO_RELIEF_KPA, Booleans, Group, Pump, Return, Systems, packed, return_of
 
 NODES = 400
 LAST = NODES  # one more node far above the pumps' reach closes the curve
@@ -56,11 +56,12 @@ FLOOR, LINE, REGULATOR = range(3)
 
 @dataclass(frozen=True)
 class PumpState:
-    """What drives the pumps: system voltage, engine speed (mechanical pumps), speed share of controlled pumps."""
+    """What drives pumps: volts, engine speed (mechanical ones), speed share (controlled ones), boost (boosters)."""
 
     supply_v: float
     rpm: float = 0.0
     speed: float = 1.0
+    manifold_kpa: float = np.inf
 
 
 @dataclass(frozen=True)
@@ -74,10 +75,18 @@ class Drive:
     density_kg_m3: Floats
     viscosity_mpa_s: Floats
     accel_g: Floats
+    manifold_kpa: Floats
 
     @property
     def fluid(self) -> FluidState:
         return FluidState(self.density_kg_m3, self.viscosity_mpa_s, self.accel_g)
+
+    def source_v(self, group: Group) -> Floats:
+        """What feeds the pumps of a group: the booster where it works and holds more than the system."""
+        if not group.booster_v.any():
+            return self.supply_v
+        raised = np.maximum(group.booster_v, self.supply_v)
+        return floats(np.where(self.manifold_kpa > group.booster_kpa, raised, self.supply_v))
 
 
 def own_top_kpa(pump: Pump, supply_v: Floats) -> Floats:
@@ -200,8 +209,9 @@ def _driven(systems: Systems, drive: Drive) -> tuple[Driven, ...]:
         each = []
         for number in places:
             group, on = systems.groups[number], floats(drive.running[number])
-            own = own_top_kpa(group.pump, drive.supply_v)
-            volts_in = floats(drive.supply_v * np.where(group.full_speed, 1.0, drive.speed))
+            source = drive.source_v(group)
+            own = own_top_kpa(group.pump, source)
+            volts_in = floats(source * np.where(group.full_speed, 1.0, drive.speed))
             gain = floats(group.count * group.share * on)
             each.append(Driven(tuple(places), group.pump, group.valve_kpa, own, volts_in, drive.rpm, gain, on))
         found.append(beside(each))
@@ -418,7 +428,8 @@ class ReturnCurve:
 
 def one_drive(running: tuple[bool, ...], state: PumpState, fluid: FluidState) -> Drive:
     """The drive of a single system."""
-    numbers = (state.supply_v, state.rpm, state.speed, fluid.density_kg_m3, fluid.viscosity_mpa_s, fluid.accel_g)
+    liquid = fluid.density_kg_m3, fluid.viscosity_mpa_s, fluid.accel_g
+    numbers = (state.supply_v, state.rpm, state.speed, *liquid, state.manifold_kpa)
     return Drive(np.array(running, dtype=bool)[:, None], *(floats(np.atleast_1d(number)) for number in numbers))
 
 

@@ -64,6 +64,7 @@ class FedPeak:
                     targets.density_kg_m3,
                     targets.viscosity_mpa_s,
                     asked.points.accel_g,
+                    boost,
                 )
             ),
         )

@@ -222,7 +222,10 @@ def _solve_one(systems: Systems, columns: list[Floats], running: NDArray[np.bool
         return _solve_each(systems, columns, running)
     staged = any(group.limits.staged.any() for group in systems.groups)
     bits = _bits(running) if staged else np.zeros(size, dtype=np.int64)
-    _, _, volts, density, viscosity, _, rpm, accel, _ = columns[:PLAIN]
+    manifold, _, volts, density, viscosity, _, rpm, accel, _ = columns[:PLAIN]
+    if any(group.booster_v.any() for group in systems.groups):
+        raised = np.array([manifold > group.booster_kpa for group in systems.groups])
+        bits = bits + (_bits(raised) << len(systems.groups))
     driven = rpm if systems.mechanical else floats(np.zeros_like(rpm))
     member, first = _members(bits, [volts, density, viscosity, driven, accel])
     if first.size * MANY > size:
@@ -255,8 +258,8 @@ def _solve_each(systems: Systems, columns: list[Floats], running: NDArray[np.boo
 
 
 def _drive(columns: list[Floats], running: NDArray[np.bool_], at: Any) -> Drive:
-    _, _, volts, density, viscosity, _, rpm, accel, _ = (column[at] for column in columns[:PLAIN])
-    return Drive(running[:, at], volts, rpm, floats(np.ones_like(volts)), density, viscosity, accel)
+    manifold, _, volts, density, viscosity, _, rpm, accel, _ = (column[at] for column in columns[:PLAIN])
+    return Drive(running[:, at], volts, rpm, floats(np.ones_like(volts)), density, viscosity, accel, manifold)
 
 
 def _bits(running: NDArray[np.bool_]) -> Index:

@@ -51,7 +51,10 @@ class Limits:
 
 @dataclass(frozen=True)
 class Group:
-    """Equal pumps in parallel; `share` of their flow is left by wear, `full_speed` when no controller slows them."""
+    """Equal pumps in parallel; `share` of their flow is left by wear, `full_speed` when no controller slows them.
+
+    From `booster_kpa` of manifold pressure a booster holds `booster_v` (0 where there is none).
+    """
 
     pump: Pump
     count: Floats
@@ -60,6 +63,8 @@ class Group:
     boosting: bool
     full_speed: Booleans
     limits: Limits
+    booster_v: Floats
+    booster_kpa: Floats
 
 
 @dataclass(frozen=True)
@@ -205,6 +210,8 @@ def group_of(group: PumpGroup) -> Group:
         group.place != "in parallel",
         np.array([group.drive != "follows the rail"]),
         limits_of(group),
+        array(group.booster_v or 0.0),
+        array(-np.inf if group.booster_from_kpa is None else group.booster_from_kpa),
     )
 
 

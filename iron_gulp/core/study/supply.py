@@ -23,7 +23,7 @@ def stacked_supply(verdicts: Sequence[TargetVerdict], chosen: TargetVerdict) -> 
     """
     option, target, fuel = chosen.option, chosen.target, chosen.fuel
     on = [bool(running) for running in chosen.points.hydraulics.running[:, PEAK]]
-    state = PumpState(target.supply_v, target.rpm)
+    state = PumpState(target.supply_v, target.rpm, manifold_kpa=target.boost_kpa)
     fluid = FluidState(fuel.density_kg_m3, fuel.viscosity_mpa_s, target.accel_g)
     points = list(_points(verdicts, chosen))
     usual = floats(np.linspace(0.0, _HIGHEST_KPA, 61))

@@ -7,7 +7,7 @@ from .base import AnyFigure, Context, Figure, Values
 
 def _loop(context: Context) -> Values:
     return {
-        "V": context.verdict.target.supply_v,
+        "V": context.verdict.option.pumps[0].source_v(context.verdict.target.supply_v, context.verdict.target.boost_kpa),
         "I": float(context.verdict.points.hydraulics.amps[0, PEAK]),
         "R": wiring_resistance_ohm(context.verdict.option.pumps[0].wiring) * 1e3,
     }
@@ -39,7 +39,7 @@ FIGURES: tuple[AnyFigure, ...] = (
         "V_pump = V − I × R",
         "copper 1.724e-8 Ω·m at 20 °C, +0.393 %/K (IEC 60028); current and voltage are solved together",
         (
-            ("V", "System voltage", "supply_v"),
+            ("V", "System voltage, or what a booster holds", "supply_v"),
             ("I", "Current of one pump", "current_a"),
             ("R", "Loop resistance", "loop_mohm"),
         ),

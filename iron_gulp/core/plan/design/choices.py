@@ -42,6 +42,8 @@ SPARE_SWITCH = 1.1
 JOINTS_MOHM, JOINTS_SHARE = 10.0, 0.4  # good joints: no more, and no more than so much of the drop allowed
 JOINS_SHARE, JOINS_LEAST_KPA, ROUND_KPA = 0.35, 20.0, 5.0  # a second stage joins at so much of the lowest boost
 CHECK_KPA = 3.0
+BOOSTED_V, BOOSTER_PCT = 17.0, 88.0
+BOOSTERS_A = (20.0, 30.0, 40.0, 60.0)
 SECOND_JOINS_PCT = 60.0  # duty of the first set at which a second joins
 LARGER_THAN_NEEDED = 4.0  # pumps whose free flow is beyond so many times the need are not looked at
 
@@ -179,7 +181,27 @@ class Choices:
 
     def stages(self, base_kpa: float, need_l_h: float, arrangement: str) -> list[Stages]:
         """Every set of pumps at a base pressure for a need of fuel."""
-        return [Stages(pumps, self._filter(pumps, base_kpa)) for pumps in self._pumps(base_kpa, need_l_h, arrangement)]
+        found = list(self._pumps(base_kpa, need_l_h, arrangement))
+        if self.locks.booster == "where it helps" and "pumps" not in self.locks.keep and arrangement != RETURNLESS:
+            found += [boosted for pumps in found if (boosted := self._boosted(pumps)) is not None]
+        return [Stages(pumps, self._filter(pumps, base_kpa)) for pumps in found]
+
+    def _boosted(self, pumps: tuple[PumpGroup, ...]) -> tuple[PumpGroup, ...] | None:
+        """The same pumps, the first of them boosted from the boost at which a stage would join; None where none is, or
+        where they bring a controller of their own."""
+        joins, group = self._joins_kpa(), pumps[0]
+        if joins is None or group.part.kind in ("mechanical", "brushless"):
+            return None
+        supply = min(one.supply_v for one in self.build.targets)
+        amps = max(float(table.current(table.stall_kpa)) for table in group.part.tables())
+        raised = (BOOSTED_V / max(table.voltage_v for table in group.part.curves)) ** 2  # affinity: at most
+        drawn = amps * group.count * raised
+        gives = next((one for one in BOOSTERS_A if one >= drawn), None)
+        if gives is None:
+            return None
+        fed = {"booster_v": BOOSTED_V, "booster_from_kpa": joins, "booster_a": gives, "booster_pct": BOOSTER_PCT}
+        wiring = wired(group.wiring, group.part, self.build, raised * BOOSTED_V / supply / (BOOSTER_PCT / 100.0))
+        return (group.model_copy(update={**fed, "wiring": wiring}), *pumps[1:])
 
     def feeds(self) -> list[Line]:
         """Every feed line."""
@@ -319,17 +341,18 @@ class Choices:
             "check_valve_kpa": max(like.check_valve_kpa, CHECK_KPA),
             "place": "in parallel",
             "on_above_kpa": joins_kpa,
+            "booster_v": None,
             **dict.fromkeys(("on_above_rpm", "on_above_l_h", "on_above_duty_pct", "on_below_lambda")),
         }
         return like.model_copy(update=changed)
 
 
-def wired(like: Wiring, part: PumpPart, build: Build) -> Wiring:
-    """A circuit for a pump: fuse and wire for the most it draws, a switch that carries it, good joints; one that
-    already does stays."""
+def wired(like: Wiring, part: PumpPart, build: Build, more: float = 1.0) -> Wiring:
+    """A circuit for a pump: fuse and wire for the most it draws, `more` times as much where a booster feeds it, a switch
+    that carries it, good joints; one that already does stays."""
     if part.kind == "mechanical":
         return like
-    amps = max(float(table.current(table.stall_kpa)) for table in part.tables())
+    amps = more * max(float(table.current(table.stall_kpa)) for table in part.tables())
     fuse = next_fuse_a(float(smallest_fuse_a(amps)))
     joints = min(like.connectors_mohm, JOINTS_MOHM, JOINTS_SHARE * build.rules.wire_drop_v / amps * 1e3)
     good = like.model_copy(update={"connectors_mohm": round(joints, 1)})

@@ -31,6 +31,7 @@ class Locks(Model):
     budget: float | None = Field(None, ge=0, le=10_000_000, title="Budget, all in")
     headroom_pct: float | None = Field(None, ge=0, le=100, title="Headroom wanted")
     second_set: Literal["none", "where it helps"] = Field("none", title="Second set of injectors")
+    booster: Literal["none", "where it helps"] = Field("none", title="Voltage booster")
     idle: Literal["with the headroom as well", "up to its limit"] = Field("with the headroom as well", title="Idle pulse")
     shelf: Literal["the whole shelf", "own parts before others", "own parts alone"] = Field(
         "the whole shelf", title="Parts from"
@@ -46,5 +47,9 @@ class Locks(Model):
     def closed(self) -> tuple[str, ...]:
         """The locks that are closed, by name."""
         plain = Locks()
-        fields = [name for name in type(self).model_fields if name not in ("keep", "headroom_pct", "idle", "second_set")]
+        fields = [
+            name
+            for name in type(self).model_fields
+            if name not in ("keep", "headroom_pct", "idle", "second_set", "booster")
+        ]
         return (*self.keep, *(name for name in fields if getattr(self, name) != getattr(plain, name)))

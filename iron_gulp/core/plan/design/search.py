@@ -322,7 +322,7 @@ class Search:
                     like[key] = case_of(self.build, option, target)
                     found.append(like[key])
                 else:
-                    found.append(refitted(like[key], option))
+                    found.append(refitted(like[key], option, target))
         return found
 
     def _offer(self, blocks: "Sequence[Block]", stop: Stop, first_only: bool) -> Iterator[Found]:

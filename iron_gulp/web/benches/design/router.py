@@ -80,6 +80,7 @@ def start(
     headroom_pct: Annotated[str, Form(max_length=40)] = "",
     idle: Annotated[str, Form(max_length=40)] = "with the headroom as well",
     second_set: Annotated[str, Form(max_length=40)] = "none",
+    booster: Annotated[str, Form(max_length=40)] = "none",
     shelf: Annotated[str, Form(max_length=40)] = "the whole shelf",
     fewest: bool = False,
 ) -> Response:
@@ -87,7 +88,7 @@ def start(
     workshop = workshop_of(request)
     bench = workshop.judging.bench(build_id, here.option, here.target)
     typed = {"returns": returns, "surge": surge, "most_pumps": most_pumps, "budget": budget, "idle": idle}
-    typed |= {"headroom_pct": headroom_pct, "second_set": second_set, "shelf": shelf}
+    typed |= {"headroom_pct": headroom_pct, "second_set": second_set, "booster": booster, "shelf": shelf}
     locks, problem = read_locks(typed, keep or [])
     if locks is not None:
         workshop.designs.start(bench, locks, fewest)

@@ -29,8 +29,9 @@ def _view(one: Circuit, path: str, units: BenchUnits) -> CircuitView:
     def text(value: float, name: str) -> str:
         return "\u00a0".join(show(value, name, units))
 
+    where = "behind its booster" if one.boosted else "at the battery"
     in_words = (
-        f"{one.name}: {one.pumps} × {text(one.current_a, 'current_a')}, {text(one.supply_v, 'supply_v')} at the battery, "
+        f"{one.name}: {one.pumps} × {text(one.current_a, 'current_a')}, {text(one.supply_v, 'supply_v')} {where}, "
         f"{text(one.pump_v, 'pump_v')} at the pump, {text(one.drop_v, 'drop_v')} lost"
     )
     figures = [

@@ -54,7 +54,8 @@ def _rung(sketch: Sketch, top: float, one: Circuit, allowed_v: float, deepest: f
     sketch.text(0, y - 2, one.name, "s-strong")
     sketch.text(0, y + 14, f"{one.pumps} × {text(one.current_a, 'current_a')}")
     _symbols(sketch, y, faulty, wiring.fuse_a is not None)
-    sketch.text(BATTERY, y - 18, text(one.supply_v, "supply_v"), "s-strong", "middle")
+    source = text(one.supply_v, "supply_v") + (" boosted" if one.boosted else "")
+    sketch.text(BATTERY, y - 18, source, "s-strong", "middle")
     sketch.text(FUSE, y - 14, fuse, tone("fuse"), "middle")
     sketch.text(SWITCH, y - 14, wiring.switch, tone("switch"), "middle")
     middle = (SWITCH + PUMP) / 2 + 4
