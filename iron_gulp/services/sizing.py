@@ -1,10 +1,11 @@
 """Size it for me: the cheapest complete system of the shelf that carries every target, with a plain account of it."""
 
 import os
+import time
 from collections.abc import Iterator, Sequence
 from contextlib import contextmanager
 from dataclasses import dataclass
-from threading import Lock
+from threading import Event, Lock, Thread
 
 from iron_gulp.core.judge import Load, judge_all
 from iron_gulp.core.model import Build, Catalogue, Option, Rates
@@ -23,6 +24,7 @@ from .starter import fresh_id
 __all__ = ["SIZED", "Answers", "Sized", "Sizing"]
 SIZED = "Sized for these targets"
 NEAREST = "The nearest that can be had"
+ENDS_WITHIN_S = 5.0
 WORKERS = min(os.cpu_count() or 1, 2)
 
 
@@ -52,12 +54,29 @@ class Sized:
     account: tuple[str, ...]
 
 
+@dataclass
+class Work:
+    """A sizing under way: how long, and once done how it went and the option it made ("" for none)."""
+
+    started: float
+    target: str
+    outcome: Outcome | None = None
+    option_id: str = ""
+
+    @property
+    def seconds(self) -> float:
+        """How long it has taken."""
+        return time.monotonic() - self.started
+
+
 class Sizing:
     """Answers to builds, builds to sized systems."""
 
     def __init__(self, judging: Judging, edits: Edits, garage: Garage, roads: Roads, shelf_of: ShelfHolder):
         self._judging, self._edits, self._garage = judging, edits, garage
         self._roads, self._shelf_of = roads, shelf_of
+        self._works: dict[int, tuple[Work, Thread]] = {}
+        self._closing = Event()
 
     @property
     def catalogue(self) -> Catalogue:
@@ -81,6 +100,41 @@ class Sizing:
             build.model_copy(update={"options": (option,), "notes": notes}), "sized from a few answers"
         )
 
+    def start(self, build_id: int, base: int, option_id: str, target_id: str, units: BenchUnits) -> Work:
+        """Begin to size a build in the background; one that is under way for it goes on. Raises NotFound."""
+        self._judging.bench(build_id, option_id)
+        under_way = self.of(build_id)
+        if under_way is not None and under_way.outcome is None:
+            return under_way
+        work = Work(time.monotonic(), target_id)
+
+        def run() -> None:
+            outcome = Outcome(False, "", "", "sizing broke off; the log says why")
+            try:
+                outcome, work.option_id = self.size_option(build_id, base, option_id, units)
+            finally:  # whatever happened, nobody waits for ever
+                work.outcome = outcome
+
+        thread = Thread(target=run, name="sizing", daemon=True)
+        self._works[build_id] = (work, thread)
+        thread.start()
+        return work
+
+    def of(self, build_id: int) -> Work | None:
+        """The last sizing of a build; None where there was none."""
+        found = self._works.get(build_id)
+        return None if found is None else found[0]
+
+    def close(self) -> None:
+        """End what is under way."""
+        self._closing.set()
+        for _, thread in self._works.values():
+            thread.join(ENDS_WITHIN_S)
+
+    def wait(self, build_id: int) -> None:
+        """Until a build's sizing is done."""
+        self._works[build_id][1].join()
+
     def size_option(self, build_id: int, base: int, option_id: str, units: BenchUnits) -> tuple[Outcome, str]:
         """Put a sized system beside a build's options; how it went, and the new option's id. Raises NotFound."""
         bench = self._judging.bench(build_id, option_id)
@@ -103,7 +157,7 @@ class Sizing:
         for one in (locks, eased, locks.model_copy(update={"second_set": "where it helps"})):
             search = search if one is locks else search.again(one)
             with processes() as workers:
-                for _ in search.run(first_only=True, workers=workers):
+                for _ in search.run(self._closing.is_set, first_only=True, workers=workers):
                     pass
             if search.found.best is not None:
                 design = search.found.best

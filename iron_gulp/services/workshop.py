@@ -77,6 +77,7 @@ class Workshop:
 
     def close(self) -> None:
         """Let the database go; a copied file is then whole."""
+        self.sizing.close()
         self.designs.stop_all()
         self.rejudging.stop()
         self._database.close()

@@ -12,6 +12,7 @@ from starlette.exceptions import HTTPException
 from iron_gulp.services.workshop import NotFound, Workshop
 
 from .benches import changes, pieces
+from .benches.ask import router as ask
 from .benches.ceilings import router as ceilings
 from .benches.chance import router as chance
 from .benches.compare import router as compare
@@ -43,6 +44,7 @@ def create_app(workshop: Workshop, door: Door | None = None) -> FastAPI:
     calm_collector()
     app.mount("/static", StaticFiles(directory=HERE / "static"), name="static")
     for rooms in (
+        ask,
         ceilings,
         chance,
         shelf,

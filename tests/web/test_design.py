@@ -27,6 +27,22 @@ KW = {
 }
 
 
+def test_a_build_is_sized_in_the_background_and_its_option_shown(client, workshop):
+    build = workshop.garage.add(modest(), "made for a test")
+    bench = Bench(client, workshop, build, "ask")
+    assert client.get(f"/builds/{build}/size").status_code == 204
+    started = bench.post("size")
+    assert "Sizing" in started.text
+    workshop.sizing.wait(build)
+    answer = client.get(f"/builds/{build}/size")
+    option = bench.now.build.options[-1]
+    assert option.name == "Sized for these targets"
+    assert f"option={option.id}" in answer.headers["HX-Redirect"]
+    assert not soup(answer).select("[hx-trigger]")
+    assert len(option.why.splitlines()) >= 4
+    assert client.post("/builds/999/size", data={"base": 1}).status_code == 404
+
+
 def number(text):
     return float("".join(one for one in text if one in "0123456789."))
 

@@ -66,15 +66,6 @@ def put_right(request: Request, build_id: BuildId, here: Here, base: Base) -> Re
     return repaint(request, build_id, here, workshop_of(request).edits.put_right(build_id, base, here.option))
 
 
-@router.post("/size")
-def size(request: Request, build_id: BuildId, here: Here, base: Base) -> Response:
-    """Put the cheapest sensible system for the targets beside the others, and show it."""
-    workshop = workshop_of(request)
-    outcome, option_id = workshop.sizing.size_option(build_id, base, here.option, units_of(request))
-    shown = here if not option_id else Where(page=here.page, option=option_id, target=here.target)
-    return repaint(request, build_id, shown, outcome)
-
-
 @router.post("/add")
 def add(request: Request, build_id: BuildId, here: Here, base: Base, what: Line, like: Line = "") -> Response:
     """Add a target, option, pump group, filter or measured run."""

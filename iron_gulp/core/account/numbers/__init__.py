@@ -8,6 +8,8 @@ from . import ceilings, injectors, loads, odds
 from .base import Asked, Number, Place, moved
 from .loads import ARRANGED, PAIRS
 
+NOTHING_MOVES = "None of the fields that were tried moves it, a tenth up or down."
+
 
 def opened(kind: str, build: Build, option: Option, target: Target, place: Place) -> Explanation:
     """A number of a table with formula, source and what moves it. Raises KeyError where there is no such number."""
@@ -15,7 +17,8 @@ def opened(kind: str, build: Build, option: Option, target: Target, place: Place
     value, rows = number.read([(build, option, target)])[0], number.rows
     if rows is None:
         rows = moved(number, build, option, target)
-    return Explanation(kind, number.label, number.name, value, number.formula, number.source, number.note, rows)
+    note = number.note or ("" if rows else NOTHING_MOVES)
+    return Explanation(kind, number.label, number.name, value, number.formula, number.source, note, rows)
 
 
 NUMBERS: dict[str, Callable[[Asked, Place], Number]] = {

@@ -1,0 +1,34 @@
+"""Sizing from the Ask page: begun, watched, and its option shown when it is there."""
+
+from urllib.parse import urlencode
+
+from fastapi import APIRouter, Request, Response
+
+from ...parts.rendering import page, units_of, workshop_of
+from ...parts.types import Base, BuildId
+from ..changes import Here
+
+router = APIRouter(prefix="/builds/{build_id}/size")
+
+
+@router.post("")
+def size(request: Request, build_id: BuildId, here: Here, base: Base) -> Response:
+    """Begin to put the cheapest sensible system for the targets beside the others."""
+    sizing = workshop_of(request).sizing
+    work = sizing.start(build_id, base, here.option, here.target, units_of(request))
+    return page(request, "ask/sizing.html", url=f"/builds/{build_id}", work=work)
+
+
+@router.get("")
+def state(request: Request, build_id: BuildId) -> Response:
+    """How it goes; the option it made is shown when it is there."""
+    workshop = workshop_of(request)
+    workshop.judging.bench(build_id)
+    work = workshop.sizing.of(build_id)
+    if work is None:
+        return Response(status_code=204)
+    answer = page(request, "ask/sizing.html", url=f"/builds/{build_id}", work=work)
+    if work.outcome is not None and work.outcome.ok:
+        where = urlencode({"option": work.option_id, "target": work.target})
+        answer.headers["HX-Redirect"] = f"/builds/{build_id}/ask?{where}"
+    return answer
