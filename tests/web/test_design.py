@@ -27,7 +27,9 @@ KW = {
 }
 
 
-def test_a_build_is_sized_in_the_background_and_its_option_shown(client, workshop):
+def test_a_build_is_sized_in_the_background_and_its_option_shown(client, workshop, monkeypatch):
+    small = SimpleNamespace(catalogue=MODEST, parts=lambda kind: [])
+    monkeypatch.setattr(workshop.sizing, "_shelf_of", SimpleNamespace(shelf=small))
     build = workshop.garage.add(modest(), "made for a test")
     bench = Bench(client, workshop, build, "ask")
     assert client.get(f"/builds/{build}/size").status_code == 204
@@ -134,7 +136,8 @@ def test_options_stand_beside_each_other_and_one_is_chosen_with_its_reason_and_f
     costs = next(one for one in free.select(".compared") if "All in" in one.text)
     assert costs.select("tbody tr")[-1].select("td")[0].text.split()[0] == "0"  # what is fitted costs nothing
     weighing = table.select_one(".weighed")
-    assert len(weighing.select("input")) == len(weighing.select("tbody tr")) - 1
+    inputs = soup(client.get(f"/builds/{curlew}/compare")).select("[data-path^='weights/'] input")
+    assert len(inputs) == len(weighing.select("tbody tr")) - 1
     first = weighing.select("tbody tr")[-1].text
     bench.post("edit", path="weights/cost", value="0")
     assert soup(client.get(f"/builds/{curlew}/compare/table")).select(".weighed tbody tr")[-1].text != first
@@ -189,13 +192,13 @@ def test_a_search_is_started_watched_and_its_design_opened(client, workshop, mon
     assert opened.pumps == job.front[0].option.pumps
     assert "has changed since" in soup(client.get(f"/builds/{build}/design/state")).text
     bench.post("design/open", 422, number="77")
+    if not LONG:
+        return
     bench.post("design/start?fewest=true", returns="with a return", most_pumps="2")
     workshop.designs.wait(build, bench.now.option.id)
     few = soup(client.get(f"/builds/{build}/design/state"))
     assert "The fewest parts that put it right" in few.text
     assert len(few.select(".designs tbody")) == len(workshop.designs.of(build, bench.now.option.id).front) >= 1
-    if not LONG:
-        return
     bench.post("design/start", budget="1", returns="with a return")
     workshop.designs.wait(build, bench.now.option.id)
     nothing = soup(client.get(f"/builds/{build}/design/state"))

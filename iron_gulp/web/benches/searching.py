@@ -33,6 +33,7 @@ PAGE_OF_BUILD = {
     "fuels": "fuel",
     "fills": "fuel",
     "tolerances": "chance",
+    "weights": "compare",
     **dict.fromkeys(("readings", "pulls", "files"), "evidence"),
     "tables": "values",
 }
