@@ -2,6 +2,8 @@
 
 import pytest
 
+from tests.draws import LONG
+
 pytestmark = pytest.mark.browser
 
 
@@ -55,6 +57,7 @@ def test_two_options_are_compared_and_one_chosen_with_a_reason(page):
     changed(page, before)
 
 
+@pytest.mark.skipif(not LONG, reason="tests/web does the same without a browser")
 def test_a_real_part_is_refused_where_it_is_typed_and_judged_when_it_is_right(page):
     page.goto("/")
     page.get_by_role("link", name="Curlew").first.click()

@@ -231,14 +231,16 @@ def test_a_real_part_takes_the_place_of_a_generic_one(client, workshop, curlew):
     part = bench.now.option.injectors.part
     assert (part.name, part.rated_flow_cc_min, part.price, part.lead_days) == ("Real one", 1300, 99, 12)
     assert part.shelf_id is None
-    group = bench.now.option.pumps[0]
-    need = next(one for one in workshop.real_parts.needs(bench.now) if one.path == f"pumps/{group.id}")
-    bench.post("compare/real", path=need.path, name="Real pump", datum=f"{need.has * 1.1}")
-    assert flow_at(bench.now.option.pumps[0].part, need.rise_kpa) == pytest.approx(need.has * 1.1, rel=2e-3)
+    if LONG:
+        group = bench.now.option.pumps[0]
+        need = next(one for one in workshop.real_parts.needs(bench.now) if one.path == f"pumps/{group.id}")
+        bench.post("compare/real", path=need.path, name="Real pump", datum=f"{need.has * 1.1}")
+        assert flow_at(bench.now.option.pumps[0].part, need.rise_kpa) == pytest.approx(need.has * 1.1, rel=2e-3)
     shown = soup(client.get(f"/builds/{curlew}/compare/real")).text
     assert "Real one (in place of Port injector, 800 cc/min at 300 kPa)" in shown
     bench.post("undo")
-    bench.post("undo")
+    if LONG:
+        bench.post("undo")
     assert bench.now.option.injectors.part.name == "Port injector, 800 cc/min at 300 kPa"
 
 

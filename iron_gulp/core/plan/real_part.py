@@ -69,8 +69,8 @@ def needs(build: Build, option: Option) -> tuple[Need, ...]:
     targets = build.targets
     verdicts = judge_many([(build, option, one) for one in targets], ceilings=False)
     found = list(_lines(build, option, verdicts))
-    asked = [(build, line.scaled(option, float(share)), one) for line in found for share in SHARES for one in targets]
-    judged = judge_many(asked, ceilings=False)
+    tried = [line.scaled(option, float(share)) for line in found for share in SHARES]
+    judged = judge_many([(build, one, target) for one in tried for target in targets], ceilings=False)
     limit = 1.0 / (1.0 + build.rules.headroom_pct / 100.0)
     size = SHARES.size * len(targets)
     return tuple(
