@@ -69,7 +69,7 @@ def main() -> None:
                 page,
                 "design",
                 f"/builds/{CURLEW}/design?target=hill",
-                "#locks button",
+                "#locks .btn-accent",
                 wait="text=Why nothing cheaper works",
             )
         finally:

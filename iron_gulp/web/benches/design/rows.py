@@ -34,6 +34,8 @@ def progress(job: Job) -> str:
         told += f"; tried so far: {job.opened}"
     if found.total:
         told += f"; {spaced(found.total)} combinations weighed"
+    if job.running and found.done:
+        return told + ": all of them. How sure each is, and the roads there, are being worked out."
     return told + ("." if job.running else ", stopped." if job.stopped else ": all of them.")
 
 
