@@ -204,6 +204,7 @@ def design(
     returns: Annotated[str, typer.Option()] = "either",
     most_pumps: Annotated[int, typer.Option()] = 3,
     budget: Annotated[float | None, typer.Option()] = None,
+    booster: Annotated[str, typer.Option(help="none, or where it helps; a helper pump in line as well")] = "none",
     headroom: Annotated[float | None, typer.Option(help="per cent")] = None,
     workers: Annotated[int, typer.Option(min=1, max=64)] = 1,
 ) -> None:
@@ -211,7 +212,7 @@ def design(
     build = _read(file)
     try:
         chosen = build.option(option)
-        told = {"keep": tuple(keep or ()), "returns": returns, "most_pumps": most_pumps}
+        told = {"keep": tuple(keep or ()), "returns": returns, "most_pumps": most_pumps, "booster": booster}
         locks = Locks.model_validate({**told, "budget": budget, "headroom_pct": headroom})
     except KeyError as error:
         _refuse([str(error.args[0])])

@@ -7,10 +7,12 @@ from iron_gulp.core.judge import circuits, judge, judge_many
 from iron_gulp.core.model import apply
 from iron_gulp.core.plan import Locks, Search
 from iron_gulp.core.plan.costs import bill
+from iron_gulp.core.plan.design import front_of
 from iron_gulp.core.solve import IDLE, PEAK
 from tests.core.test_design import MODEST, run, tried
 from tests.core.test_findings import codes, findings_of
 from tests.core.test_upgrade import RATES, later
+from tests.draws import LONG
 from tests.garage import CARS, car
 from tests.systems import demo
 
@@ -114,12 +116,18 @@ def test_a_booster_has_its_price_and_counts_as_a_controller_that_may_fail_unseen
     assert [(one.what, one.each) for one in rows] == [("Voltage booster", RATES.booster)]
 
 
-def test_a_search_may_use_one_and_still_finds_the_true_best():
-    build = later()
-    locks = Locks(keep=("injectors", "filter"), returns="with a return", most_pumps=1, booster="where it helps")
-    build = apply(build, [("targets/t2/power_kw", 150.0)])
-    search = Search(build, build.options[0], MODEST, RATES, locks, build.options[0])
-    front = run(search).front
-    every = tried(search)
-    assert any(option.pumps[0].booster_v for _, option in every)
-    assert min(one.score.cost for one in front) == min(score.cost for score, _ in every)
+@pytest.mark.skipif(not LONG, reason="tries everything")
+def test_a_search_may_use_one_or_a_pump_in_line_and_still_finds_the_true_front():
+    build = apply(later(), [("targets/t2/power_kw", 150.0)])
+    locks = Locks(keep=("injectors", "filter", "regulator"), returns="with a return", most_pumps=2)
+    plain, helped = locks, locks.model_copy(update={"booster": "where it helps"})
+    fronts = []
+    for one in (plain, helped):
+        search = Search(build, build.options[0], MODEST, RATES, one, build.options[0])
+        front, every = run(search).front, tried(search)
+        true = [every[at][0] for at in front_of([score for score, _ in every])]
+        assert sorted(each.score for each in front) == sorted(true)
+        fronts.append(every)
+    assert any(option.pumps[0].booster_v for _, option in fronts[-1])
+    assert any(option.pumps[-1].place != "in parallel" for _, option in fronts[-1])
+    assert len(fronts[0]) < len(fronts[1])

@@ -306,5 +306,5 @@ def test_the_command_line_prints_the_same_front(tmp_path, workshop, monkeypatch)
         round(one.bill.total, 2) for one in sorted(search.found.front, key=lambda each: each.score)
     ]
     assert told["done"]
-    for wrong in (["--returns", "sideways"], ["--option", "none"], ["--budget", "-3"]):
+    for wrong in (["--returns", "sideways"], ["--booster", "maybe"], ["--option", "none"], ["--budget", "-3"]):
         assert CliRunner().invoke(app, ["design", str(file), *wrong]).exit_code == 2

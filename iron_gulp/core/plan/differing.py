@@ -30,7 +30,8 @@ def choices_of(option: Option) -> dict[str, str]:
 def _pumps(group: PumpGroup) -> str:
     staged = f" from {group.on_above_kpa:g} kPa of boost" if group.on_above_kpa is not None else ""
     boosted = "" if group.booster_v is None else f", boosted to {group.booster_v:g} V"
-    return f"{group.count} × {group.part.name}{staged}{boosted}"
+    helps = " in line, helping" if group.place != "in parallel" else ""
+    return f"{group.count} × {group.part.name}{helps}{staged}{boosted}"
 
 
 def differences(before: Option, after: Option) -> list[tuple[str, str, str]]:

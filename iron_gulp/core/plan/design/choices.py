@@ -183,8 +183,19 @@ class Choices:
         """Every set of pumps at a base pressure for a need of fuel."""
         found = list(self._pumps(base_kpa, need_l_h, arrangement))
         if self.locks.booster == "where it helps" and "pumps" not in self.locks.keep and arrangement != RETURNLESS:
-            found += [boosted for pumps in found if (boosted := self._boosted(pumps)) is not None]
+            alone = [pumps for pumps in found if len(pumps) == 1 and pumps[0].count < self.locks.most_pumps]
+            helped = [one for pumps in alone for one in self._helped(pumps, base_kpa)]
+            found += [boosted for pumps in found if (boosted := self._boosted(pumps)) is not None] + helped
         return [Stages(pumps, self._filter(pumps, base_kpa)) for pumps in found]
+
+    def _helped(self, pumps: tuple[PumpGroup, ...], base_kpa: float) -> Iterator[tuple[PumpGroup, ...]]:
+        """The same pumps with one in line behind them that joins as a stage would; none where none joins."""
+        joins = self._joins_kpa()
+        if joins is None or pumps[0].part.kind == "mechanical" or self.base.carburettor is not None:
+            return
+        for part in self._pump_parts(base_kpa):
+            helper = self._group(part, 1, "g2", joins)
+            yield (*pumps, helper.model_copy(update={"place": "in series, boosting the others"}))
 
     def _boosted(self, pumps: tuple[PumpGroup, ...]) -> tuple[PumpGroup, ...] | None:
         """The same pumps, the first of them boosted from the boost at which a stage would join; None where none is, or

@@ -31,7 +31,7 @@ class Locks(Model):
     budget: float | None = Field(None, ge=0, le=10_000_000, title="Budget, all in")
     headroom_pct: float | None = Field(None, ge=0, le=100, title="Headroom wanted")
     second_set: Literal["none", "where it helps"] = Field("none", title="Second set of injectors")
-    booster: Literal["none", "where it helps"] = Field("none", title="Voltage booster")
+    booster: Literal["none", "where it helps"] = Field("none", title="Voltage booster or helper pump")
     idle: Literal["with the headroom as well", "up to its limit"] = Field("with the headroom as well", title="Idle pulse")
     shelf: Literal["the whole shelf", "own parts before others", "own parts alone"] = Field(
         "the whole shelf", title="Parts from"
