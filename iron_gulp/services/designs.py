@@ -90,6 +90,12 @@ class Job:
         """The front so far, cheapest first."""
         return sorted(self.found.front, key=lambda one: one.score)
 
+    @property
+    def offered(self) -> list[Design]:
+        """What can be opened: the front, or the nearest where it is empty."""
+        near = self.found.nearest
+        return self.front or ([] if near is None else [near])
+
     def surer_than(self, design: Design) -> list[Surer]:
         """Neighbours that more cars carry; none while not worked out."""
         return self.surer.get(id(design.option), [])
@@ -155,13 +161,15 @@ class Designs:
         self._jobs[(build_id, option_id)][2].join()
 
     def open(self, build_id: int, base: int, option_id: str, number: int) -> Outcome:
-        """Put a design of the front into the build as an option of its own. Raises NotFound."""
+        """Put a design of the front, or the nearest where there is none, into the build as an option. Raises NotFound."""
         bench, job = self._judging.bench(build_id, option_id), self.of(build_id, option_id)
-        if job is None or not 0 <= number < len(job.front):
+        offered = [] if job is None else job.offered
+        if not 0 <= number < len(offered):
             return Outcome(False, "", "", "there is no such design; search again")
-        design = job.front[number]
+        design = offered[number]
         new_id = fresh_id("o", [one.id for one in bench.build.options])
-        name = f"Design {number + 1}: {design.score.headroom_pct} % left"
+        left = design.score.headroom_pct
+        name = f"Design {number + 1}: {left} % left" if left >= 0 else f"The nearest: {-left} % short"
         option = design.option.model_copy(update={"id": new_id, "name": name, "why": ""})
         data = [one.model_dump(mode="json", by_alias=True) for one in (*bench.build.options, option)]
         return self._edits.make(build_id, base, [("options", data)], f"design {number + 1} opened")

@@ -204,6 +204,11 @@ def test_a_search_is_started_watched_and_its_design_opened(client, workshop, mon
     nothing = soup(client.get(f"/builds/{build}/design/state"))
     assert "No system carries every target" in nothing.text
     assert "Without “budget”: from" in nothing.text
+    count = len(bench.now.build.options)
+    bench.post("design/open", 422, number="1")
+    bench.post("design/open", number="0")
+    assert len(bench.now.build.options) == count + 1
+    assert bench.now.build.options[-1].name.startswith(("The nearest", "Design"))
     bench.post("design/stop")
 
 
