@@ -87,6 +87,12 @@ def test_every_number_opens_on_itself(reader, reading, name):
         "number/arranged?case=rail+north",
         "number/arranged?case=rail+idle&row=77",
         "number/size-load?at=0",
+        "number/limit?at=500",
+        "number/limit?axis=rpm&at=0",
+        "number/limit?axis=base_kpa&at=99999",
+        "number/permitted-boost?at=100.5",
+        "number/load-on?at=300",
+        "number/load-on?axis=rpm&at=3000&target=hill",
     ],
 )
 def test_what_is_no_number_is_not_there(reader, reading, address):

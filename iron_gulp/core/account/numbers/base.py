@@ -18,6 +18,14 @@ Asked = tuple[Build, Option, Target]
 PHYSICS = "coupled solution of pumps, voltage, lines, regulator, return and injectors"
 
 
+# What the model takes of each axis.
+RANGES: dict[Axis, tuple[float, float]] = {
+    "ethanol_pct": (0.0, 100.0),
+    "rpm": (300.0, 20_000.0),
+    "base_kpa": (1.0, 2000.0),
+}
+
+
 @dataclass(frozen=True)
 class Place:
     """Which number of its table: what a kind does not look at stays as it is.
@@ -37,6 +45,13 @@ class Place:
     case: str = ""
     every: bool = False
     pulse_ms: float | None = None
+
+    def on(self, axis: Axis) -> float:
+        """The place on an axis. Raises KeyError off its range."""
+        low, high = RANGES[axis]
+        if not low <= self.at <= high:
+            raise KeyError(f"{self.at:g} is no place on this axis")
+        return self.at
 
 
 @dataclass(frozen=True)

@@ -50,7 +50,7 @@ _AXES: dict[Axis, tuple[str, str]] = {
 
 def limit(asked: Asked, place: Place) -> Number:
     """What the fuel system carries at a place of an axis: the lower edge of all ceilings."""
-    first = limits_of([asked], place.axis, place.at, place.rising)
+    first = limits_of([asked], place.axis, place.on(place.axis), place.rising)
     component = first.limiting[0]
     title = "nothing" if component is None else TITLES[component].lower()
     axis, unit = _AXES[place.axis]
@@ -64,7 +64,8 @@ def limit(asked: Asked, place: Place) -> Number:
 
 
 def _permitted_kw(many: Sequence[Asked], place: Place) -> list[float]:
-    at = min(place.at + WRONG_PCT, 100.0) if place.case == "wrong" else place.at
+    blend = place.on("ethanol_pct")
+    at = min(blend + WRONG_PCT, 100.0) if place.case == "wrong" else blend
     found = limits_of(many, "ethanol_pct", at, True)
     by_air = np.where(np.isnan(found.compressor_kw), np.inf, found.compressor_kw)
     margins = np.array([build.rules.headroom_pct / 100.0 for build, _, _ in many])

@@ -33,7 +33,7 @@ def load_on(asked: Asked, place: Place) -> Number:
 
     def on(each: Asked) -> Asked:
         build, option, target = each
-        return build, option, target.model_copy(update={"ethanol_pct": place.at, "vapour_kpa_abs": None})
+        return build, option, target.model_copy(update={"ethanol_pct": place.on("ethanol_pct"), "vapour_kpa_abs": None})
 
     load = judge_many([on(asked)], ceilings=False)[0].first_out
     return Number(
