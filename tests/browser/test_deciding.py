@@ -89,6 +89,7 @@ def test_locks_are_closed_and_a_search_finds_and_opens_a_design(page):
     page.get_by_label("Headroom wanted, %").fill("5")
     page.get_by_role("button", name="Search", exact=True).click()
     page.wait_for_selector("#search :text('Why nothing cheaper works')", timeout=90_000)
+    page.get_by_role("button", name="Stop", exact=True).wait_for(state="detached", timeout=90_000)
     assert page.get_by_label("my regulator").is_checked()
     if page.locator(".designs tbody").count():
         page.locator("#road").scroll_into_view_if_needed()
