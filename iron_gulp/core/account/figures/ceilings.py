@@ -4,7 +4,7 @@ from ...judge import TargetVerdict
 from ...model import POWER_LIMITS
 from .base import AnyFigure, SystemFigure
 
-_INPUTS = (
+INPUTS = (
     ("{target}/power_kw", "Power wanted", "power_kw"),
     ("{target}/ethanol_pct", "Ethanol", "ethanol_pct"),
     ("{target}/rpm", "Engine speed", "speed_rpm"),
@@ -40,7 +40,7 @@ FIGURES: tuple[AnyFigure, ...] = (
         "ceiling.first_pct",
         "Load of what ends the power first",
         "load = fuel asked ÷ what it passes at its limit, highest of all",
-        _INPUTS,
+        INPUTS,
         _first,
         _SOURCE,
     ),
@@ -48,7 +48,7 @@ FIGURES: tuple[AnyFigure, ...] = (
         "ceiling.next_pct",
         "of what ends it next",
         "load = fuel asked ÷ what it passes at its limit, second of all",
-        _INPUTS,
+        INPUTS,
         _next,
         _SOURCE,
     ),
@@ -56,7 +56,7 @@ FIGURES: tuple[AnyFigure, ...] = (
         "ceiling.left_pct",
         "Power left to the first of them",
         "left = 1 ÷ load − 1",
-        _INPUTS,
+        INPUTS,
         _left,
         _SOURCE,
         note="Where a limit moves in proportion with the fuel; where it does not, the envelope's own ceiling counts.",

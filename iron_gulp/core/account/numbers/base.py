@@ -12,6 +12,7 @@ import numpy as np
 from ...model import Build, Component, EditError, Option, Target, apply, value_at
 from ...study import Axis
 from ..figures import Input
+from ..figures.ceilings import INPUTS
 
 Asked = tuple[Build, Option, Target]
 
@@ -73,14 +74,8 @@ def or_none(value: float | None) -> float:
 
 
 PATHS = (
-    ("{target}/power_kw", "Power wanted", "power_kw"),
-    ("{target}/ethanol_pct", "Ethanol", "ethanol_pct"),
-    ("{target}/rpm", "Engine speed", "speed_rpm"),
-    ("{target}/boost_kpa", "Boost", "boost_kpa"),
-    ("{target}/supply_v", "System voltage", "supply_v"),
-    ("{option}/regulator/base_kpa", "Base pressure", "base_kpa"),
+    *INPUTS,
     ("{option}/injectors/part/rated_flow_cc_min", "Injector size", "rated_flow_cc_min"),
-    ("{option}/feed/part/bore_mm", "Feed bore", "bore_mm"),
     ("rules/headroom_pct", "Headroom wanted", "headroom_pct"),
 )
 
