@@ -3,7 +3,7 @@
 from dataclasses import dataclass
 
 from iron_gulp.core.account import Changed, SheetSection, sheet_changes, values_sheet
-from iron_gulp.core.model import Build
+from iron_gulp.core.model import Build, Target
 from iron_gulp.storage import BuildRepository, NotFound, SettingRepository
 
 from .ceilings import Ceilings
@@ -12,8 +12,12 @@ from .judging import Bench, parsed, verdicts_of
 
 @dataclass(frozen=True)
 class Sheet:
-    """A sheet with the revision it was issued at before (None: never), and what is another since."""
+    """A sheet with the revision it was issued at before (None: never), and what is another since.
 
+    `anchor` is the target from whose point its boost rises and falls.
+    """
+
+    anchor: str
     sections: tuple[SheetSection, ...]
     issued: int | None
     changed: tuple[Changed, ...]
@@ -27,15 +31,15 @@ class Sheets:
 
     def of(self, bench: Bench) -> Sheet:
         """The sheet of the option on the bench."""
-        sections = _sheet(bench.stored.body, bench.option.id)
+        sections, anchor = _sheet(bench.stored.body, bench.option.id), anchor_of(bench.build).id
         issued = self._issued(bench.stored.id, bench.option.id)
         if issued is None:
-            return Sheet(sections, None, ())
+            return Sheet(anchor, sections, None, ())
         try:
             before = _sheet(self._builds.body_at(bench.stored.id, issued), bench.option.id)
         except (NotFound, KeyError):
-            return Sheet(sections, None, ())
-        return Sheet(sections, issued, sheet_changes(before, sections))
+            return Sheet(anchor, sections, None, ())
+        return Sheet(anchor, sections, issued, sheet_changes(before, sections))
 
     def issue(self, build_id: int, option_id: str, revision: int) -> None:
         """Remember that the sheet was given out as it is at a revision. Raises NotFound for none."""
@@ -51,11 +55,15 @@ def _key(build_id: int, option_id: str) -> str:
     return f"sheet:{build_id}:{option_id}"
 
 
+def anchor_of(build: Build) -> Target:
+    """The target from whose point the boost permitted rises and falls: the one of most power."""
+    return max(build.targets, key=lambda one: one.power_kw)
+
+
 def _sheet(body: str, option_id: str) -> tuple[SheetSection, ...]:
     """The sheet of a stored body. Raises KeyError for an unknown option."""
     build: Build = parsed(body)
     option, verdicts = build.option(option_id), verdicts_of(body, option_id)
-    anchor = max(build.targets, key=lambda one: one.power_kw)
     boosted = build.engine.induction != "naturally aspirated"
-    boost = Ceilings.permitted_on(body, option_id, anchor.id) if boosted else ()
+    boost = Ceilings.permitted_on(body, option_id, anchor_of(build).id) if boosted else ()
     return values_sheet(build, option, verdicts, boost)

@@ -3,7 +3,7 @@
 from .bench import CHOICES, DEFAULT_UNITS, PRESETS, BenchUnits
 from .names import quantity_of
 from .reading import Unreadable, read_number, read_quantity
-from .showing import as_input, show, show_text
+from .showing import as_input, show, show_text, signed
 
 __all__ = [
     "CHOICES",
@@ -17,4 +17,5 @@ __all__ = [
     "read_quantity",
     "show",
     "show_text",
+    "signed",
 ]

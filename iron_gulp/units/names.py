@@ -67,6 +67,8 @@ _BY_SUFFIX: dict[str, Quantity] = {
     "per_k": Quantity("", "1/K", "1/K", 5),
     "k": Quantity("", "K", "K", 1),
     "w_k": Quantity("", "W/K", "W/K", 1),
+    "a_h": Quantity("", "A·h", "A·h", 2),
+    "minutes": Quantity("", "min", "min", 1),
     "k_h": Quantity("", "K/h", "K/h", 1),
     "kj_kg_k": Quantity("", "kJ/(kg K)", "kJ/(kg K)", 2),
     "mg": Quantity("", "mg", "mg", 2),

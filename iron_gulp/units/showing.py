@@ -47,6 +47,11 @@ def number(value: float, decimals: int, significant: int | None = None) -> str:
     return text.replace("-", "−")
 
 
+def signed(value: float, decimals: int = 0) -> str:
+    """A number with its sign, a true minus."""
+    return f"{value:+.{decimals}f}".replace("-", "−")
+
+
 def _magnitude(value: float) -> int:
     return int(f"{value:.12e}".split("e")[1])
 

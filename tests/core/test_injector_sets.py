@@ -114,8 +114,8 @@ def test_a_set_typed_is_read_or_refused():
 
 
 def test_what_was_caught_on_a_bench_and_what_a_swap_does():
-    def text(value, name):
-        return f"{value:.5g}"
+    def text(value, name, shown=""):
+        return shown or f"{value:.5g}"
 
     identify, swap = (INJECTOR_CALCULATORS[key].answer for key in ("identify", "swap"))
     said = identify({"caught_cc": 250.0, "seconds_s": 15.0, "held_kpa": 300.0, "fluid_kg_m3": 684.0}, text)
@@ -129,10 +129,10 @@ def test_what_was_caught_on_a_bench_and_what_a_swap_does():
     at = {"told_cc_min": 800, "told_dead_ms": 0.9, "fitted_dead_ms": 0.9, "idle_pulse_ms": 1.2, "load_pulse_ms": 12.0}
     at |= {"meant_lambda": 0.8, "authority_pct": 25}
     richer = swap({**at, "fitted_cc_min": 1000}, text)
-    assert "trim -20 %, within" in richer
+    assert "trim −20\u00a0%, within" in richer
     assert "0.64" in richer
     assert richer.endswith("rich.")
     leaner = swap({**at, "fitted_cc_min": 600}, text)
-    assert "trim +33 %, beyond its 25 %" in leaner
+    assert "trim +33\u00a0%, beyond its 25 %" in leaner
     assert leaner.endswith("lean.")
     assert "do not open" in swap({**at, "fitted_cc_min": 800, "fitted_dead_ms": 3.0}, text)

@@ -1,6 +1,6 @@
 """Numbers that open, reports and lists. This face says what other rooms may use."""
 
-from .figures import FIGURES, Context, Explanation, explain, value
+from .figures import FIGURES, Context, Explanation, Input, explain, value
 from .numbers import ARRANGED, NUMBERS, PAIRS, Place, opened
 from .odds import chance_report
 from .parts_list import SPARE_LENGTH, Item, parts_list
@@ -17,6 +17,7 @@ __all__ = [
     "Changed",
     "Context",
     "Explanation",
+    "Input",
     "Item",
     "Place",
     "SheetRow",

@@ -20,17 +20,29 @@ VOLTS = (8.0, 10.0, 12.0, 13.5, 15.0)
 BLENDS = tuple(float(one) for one in range(0, 101, 10))
 GASOLINE_AFR, GASOLINE_15C_KG_M3 = 14.7, 745.0
 SMALLEST_CHANGE = 1e-6  # relative: below it a value is the same
+FULL_PULSE = "pulse = air of a full cylinder at 101.3 kPa and 21.1 °C ÷ 14.7 ÷ flow of the open injector at base pressure"
+PARTS_OWN = "as published for the part; where nothing is, a class figure by its size"
+DEAD_TIME = "read out of the part's table of dead times, between its points along straight lines"
+PUMPS_THERE = "out of the coupled solution at the target that loads the pumps most"
+AS_AFR = "AFR = λ × stoichiometric AFR of this fuel"
+BY_MASS = "stoichiometric AFR = mass share of ethanol × 9.0 + mass share of base fuel × its own"
+PERMITTED = "boost whose power the fuel system carries on that blend, with the margin kept"
+SENSOR_PROOF, SENSOR_LAW = "the proof against a known mix", "frequency = 50 Hz + ethanol content in %"
 
 
 @dataclass(frozen=True)
 class SheetRow:
-    """One value: its name (the last words its unit), its label, what is tuned anew if it changes, how it is known."""
+    """One value: its name (the last words its unit), its label, what is tuned anew if it changes, how it is known.
+
+    `formula` says where one that was not entered comes from.
+    """
 
     name: str
     label: str
     value: float | str
     retune: str = ""
     known: Literal["entered", "estimate", "constant"] = "entered"
+    formula: str = ""
 
 
 @dataclass(frozen=True)
@@ -83,10 +95,8 @@ def _engine(build: Build, option: Option) -> Iterator[SheetRow]:
     opened = inj.open_flow_kg_s(part.heptane_cc_min, part.rated_pressure_kpa, base, GASOLINE_15C_KG_M3)
     pulse = inj.required_fuel_ms(engine.displacement_l / injector_count(build, option.injectors), opened, GASOLINE_AFR)
     label = "Full-cylinder pulse on gasoline at base pressure"
-    yield SheetRow("full_cylinder_pulse_ms", label, float(pulse), "the whole fuel table", "estimate")
-    yield SheetRow(
-        "squirts_a_cycle", "Squirts a cycle", float(option.injectors.squirts), "dead time counts once a squirt"
-    )
+    yield SheetRow("full_cylinder_pulse_ms", label, float(pulse), "the whole fuel table", "estimate", FULL_PULSE)
+    yield SheetRow("squirts_a_cycle", "Squirts a cycle", float(option.injectors.squirts), "idle, and every short pulse")
 
 
 def _port(build: Build, option: Option, verdicts: Sequence[TargetVerdict]) -> Iterator[SheetRow]:
@@ -101,15 +111,32 @@ def _port(build: Build, option: Option, verdicts: Sequence[TargetVerdict]) -> It
     yield SheetRow("base_pressure_kpa", "Base pressure", base, "the injector scalar and every dead time")
     static = part.heptane_cc_min * (base / part.rated_pressure_kpa) ** 0.5
     yield SheetRow(
-        "static_at_base_cc_min", "Static flow at base pressure, n-heptane", static, "the injector scalar", "estimate"
+        "static_at_base_cc_min",
+        "Static flow at base pressure, n-heptane",
+        static,
+        "the injector scalar",
+        "estimate",
+        "static flow = rated flow on n-heptane × √(base pressure ÷ rated pressure)",
     )
     outlet = outlet_kpa(packed(option), floats(verdict.target.boost_kpa))
     across = float(verdict.points.hydraulics.set_kpa[PEAK] - outlet)
     reference = f"{option.regulator.reference}, {option.regulator.reference_ratio:g} to 1"
     yield SheetRow("reference", "Reference of the regulator", reference, "pressure correction")
-    yield SheetRow("differential_at_peak_kpa", "Pressure across them at peak", across, "pressure correction", "estimate")
     yield SheetRow(
-        "port_smallest_pulse_ms", "Smallest repeatable pulse", part.smallest_pulse_ms, "idle and tip-in", "estimate"
+        "differential_at_peak_kpa",
+        "Pressure across them at peak",
+        across,
+        "pressure correction",
+        "estimate",
+        "across = rail pressure the regulator is set to there − pressure at the outlet",
+    )
+    yield SheetRow(
+        "port_smallest_pulse_ms",
+        "Smallest repeatable pulse",
+        part.smallest_pulse_ms,
+        "idle and tip-in",
+        "estimate",
+        PARTS_OWN,
     )
 
 
@@ -129,7 +156,7 @@ def _dead_times(option: Option, verdicts: Sequence[TargetVerdict]) -> Iterator[S
             found = part.dead_ms_at(volts, kpa)
             name = f"port_dead_time_{volts:g}v_{kpa:.0f}kpa_ms".replace(".", "_")
             label = f"{volts:g} V" if len(pressures) == 1 else f"{volts:g} V, {kpa:.0f} kPa across"
-            yield SheetRow(name, label, float(found), "idle, and every short pulse", "estimate")
+            yield SheetRow(name, label, float(found), "idle, and every short pulse", "estimate", DEAD_TIME)
 
 
 def _second(build: Build, option: Option, verdicts: Sequence[TargetVerdict]) -> Iterator[SheetRow]:
@@ -141,15 +168,18 @@ def _second(build: Build, option: Option, verdicts: Sequence[TargetVerdict]) -> 
     yield SheetRow("second_injectors", "Injectors", float(count), again)
     yield SheetRow("second_rated_cc_min", f"Rated flow at {part.rated_pressure_kpa:g} kPa", part.rated_flow_cc_min, again)
     yield SheetRow("second_joins_pct", "Joins above a duty of the first", second.joins_pct, again)
-    yield SheetRow("second_smallest_pulse_ms", "Smallest repeatable pulse", part.smallest_pulse_ms, again, "estimate")
+    yield SheetRow(
+        "second_smallest_pulse_ms", "Smallest repeatable pulse", part.smallest_pulse_ms, again, "estimate", PARTS_OWN
+    )
     for volts in VOLTS:
         found = part.dead_ms_at(volts, option.regulator.base_kpa)
         name = f"second_dead_time_{volts:g}v_ms".replace(".", "_")
-        yield SheetRow(name, f"Dead time at {volts:g} V", float(found), again, "estimate")
+        yield SheetRow(name, f"Dead time at {volts:g} V", float(found), again, "estimate", DEAD_TIME)
     worst = max(verdicts, key=lambda one: 0.0 if one.points.second is None else float(one.points.second.step[PEAK]))
     if worst.points.second is not None:
         step = float(worst.points.second.step[PEAK]) * 100.0
-        yield SheetRow("second_step_pct", "Mixture step as it joins, estimate", step, again, "estimate")
+        formula = "step = 5 % of dead time on the smallest pulses of the second set, highest of all targets"
+        yield SheetRow("second_step_pct", "Mixture step as it joins, estimate", step, again, "estimate", formula)
 
 
 def _direct(option: Option) -> Iterator[SheetRow]:
@@ -167,7 +197,12 @@ def _direct(option: Option) -> Iterator[SheetRow]:
         swept = np.pi / 4.0 * pump.part.plunger_mm**2 * pump.part.stroke_mm * pump.part.strokes_a_turn * pump.turns
         label = f"Pump {number}, displacement a turn of the engine"
         yield SheetRow(
-            f"high_pump_{number}_mm3", label, float(swept), "pump control: displacement and its limits", "estimate"
+            f"high_pump_{number}_mm3",
+            label,
+            float(swept),
+            "pump control: displacement and its limits",
+            "estimate",
+            "displacement = π ÷ 4 × plunger² × stroke × strokes a turn of the cam × turns of the cam a turn",
         )
     for rpm, kpa in zip(high.target.rpm, high.target.kpa, strict=True):
         yield SheetRow(f"rail_target_{rpm:.0f}rpm_kpa", f"Rail target at {rpm:.0f} rpm", kpa, "rail control")
@@ -198,10 +233,10 @@ def _pumps(option: Option, verdicts: Sequence[TargetVerdict]) -> Iterator[SheetR
         name = f"Group {number + 1}"
         flow = float(hyd.group_flow_m3_s[number, PEAK]) / M3_S_PER_L_H
         again = "pump control and the test of its output"
-        yield SheetRow(f"pump_{number + 1}_flow_l_h", f"{name}, {group.count} × brings at peak", flow, again, "estimate")
-        yield SheetRow(
-            f"pump_{number + 1}_a", f"{name}, each draws", float(hyd.amps[number, PEAK]), "fuse and wire", "estimate"
-        )
+        label = f"{name}, {group.count} × brings at peak"
+        yield SheetRow(f"pump_{number + 1}_flow_l_h", label, flow, again, "estimate", PUMPS_THERE)
+        label, amps = f"{name}, each draws", float(hyd.amps[number, PEAK])
+        yield SheetRow(f"pump_{number + 1}_a", label, amps, "fuse and wire", "estimate", PUMPS_THERE)
         for suffix, label, value in (
             ("kpa", "joins above boost", group.on_above_kpa),
             ("rpm", "joins above speed", group.on_above_rpm),
@@ -222,13 +257,14 @@ def _targets(verdicts: Sequence[TargetVerdict]) -> Iterator[SheetRow]:
         afr = target.lambda_ * verdict.fuel.stoich_afr
         again = f"mixture on {target.name}"
         yield SheetRow(f"{key}_lambda", f"{target.name}: mixture", target.lambda_, again)
-        yield SheetRow(f"{key}_afr", f"{target.name}: the same as air to this fuel", afr, again, "constant")
+        yield SheetRow(f"{key}_afr", f"{target.name}: the same as air to this fuel", afr, again, "constant", AS_AFR)
         yield SheetRow(
             f"{key}_gasoline_afr",
             f"{target.name}: on a gauge set to gasoline",
             target.lambda_ * GASOLINE_AFR,
             again,
             "constant",
+            "reading = λ × 14.7, whatever the fuel",
         )
         yield SheetRow(f"{key}_boost_kpa", f"{target.name}: boost", target.boost_kpa, f"boost on {target.name}")
 
@@ -239,9 +275,16 @@ def _fuel(build: Build, verdicts: Sequence[TargetVerdict]) -> Iterator[SheetRow]
     for pct in BLENDS:
         mix, label = blend(pct / 100.0, 15.0, base), f"E{pct:.0f}"
         again = "the ethanol correction"
-        yield SheetRow(f"e{pct:.0f}_stoich_afr", f"{label}: stoichiometric", float(mix.stoich_afr), again, "constant")
         yield SheetRow(
-            f"e{pct:.0f}_density_kg_m3", f"{label}: density at 15 °C", float(mix.density_kg_m3), again, "constant"
+            f"e{pct:.0f}_stoich_afr", f"{label}: stoichiometric", float(mix.stoich_afr), again, "constant", BY_MASS
+        )
+        yield SheetRow(
+            f"e{pct:.0f}_density_kg_m3",
+            f"{label}: density at 15 °C",
+            float(mix.density_kg_m3),
+            again,
+            "constant",
+            "density = share of ethanol × its density + share of base fuel × its density, by volume",
         )
 
 
@@ -250,7 +293,12 @@ def _boost(rows: Sequence[Permitted]) -> Iterator[SheetRow]:
         if one.boost_kpa is not None:
             again = "boost control, stepped up to with a log"
             yield SheetRow(
-                f"boost_e{one.ethanol_pct:.0f}_kpa", f"E{one.ethanol_pct:g} read", one.boost_kpa, again, "estimate"
+                f"boost_e{one.ethanol_pct:.0f}_kpa",
+                f"E{one.ethanol_pct:g} read",
+                one.boost_kpa,
+                again,
+                "estimate",
+                PERMITTED,
             )
 
 
@@ -259,7 +307,9 @@ def _ethanol(verdicts: Sequence[TargetVerdict]) -> Iterator[SheetRow]:
         return
     for pct in (0.0, 50.0, 100.0):
         found = ethanol_signal(pct, 20.0)
-        yield SheetRow(f"ethanol_{pct:.0f}_hz", f"E{pct:.0f} is", found.frequency_hz, "the proof against a known mix")
+        yield SheetRow(
+            f"ethanol_{pct:.0f}_hz", f"E{pct:.0f} is", found.frequency_hz, SENSOR_PROOF, "constant", SENSOR_LAW
+        )
 
 
 def _sensors(option: Option) -> Iterator[SheetRow]:

@@ -49,7 +49,7 @@ from .other_fuels import OnFuel, on_other_fuels
 from .pulls import HEAT_OR_TURBO, PullGain, pull_gain
 from .references import Arranged, every_arrangement
 from .season import SOLD_PCT, at_both_ends
-from .size_window import SizeWindow, Window, size_loads, size_window
+from .size_window import SizeWindow, Window, size_loads, size_window, window_at
 from .sizes import Neighbour, neighbours
 from .staging import (
     Field,
@@ -174,6 +174,7 @@ __all__ = [
     "told_at",
     "uses",
     "what_matters",
+    "window_at",
     "within_brackets",
     "working_kpa",
     "worst_corners",

@@ -57,17 +57,21 @@ def size_window(build: Build, option: Option, catalogue: Catalogue) -> SizeWindo
     part, regulator = option.regulator.part, option.regulator
     own = regulator.base_kpa
     bases = sorted({own, *(one for one in BASES_KPA if part.min_base_kpa <= one <= part.max_base_kpa)})
-    headroom = build.rules.headroom_pct / 100.0
-    windows = []
-    for base in bases:
-        loads, idles = _loads(build, option, SIZES, base)
-        windows.append(Window(base, base == own, _first(loads, 1.0 - headroom), _first(loads, 1.0), _last(idles)))
+    windows = [window_at(build, option, base) for base in bases]
     size = rated_at_300_kpa(fitted.part)
     shelf = sorted(catalogue.injectors, key=rated_at_300_kpa)
     near = [one for one in shelf if abs(rated_at_300_kpa(one) / size - 1.0) > 1e-3]
     below = [one for one in near if rated_at_300_kpa(one) < size][-SHELF_AROUND:]
     above = [one for one in near if rated_at_300_kpa(one) > size][:SHELF_AROUND]
     return SizeWindow(size, tuple(windows), _sizes(build, option, [*below, fitted.part, *above], own))
+
+
+def window_at(build: Build, option: Option, base_kpa: float) -> Window:
+    """The window at a base pressure. The option has port injectors."""
+    headroom = build.rules.headroom_pct / 100.0
+    loads, idles = _loads(build, option, SIZES, base_kpa)
+    fitted = base_kpa == option.regulator.base_kpa
+    return Window(base_kpa, fitted, _first(loads, 1.0 - headroom), _first(loads, 1.0), _last(idles))
 
 
 def _sizes(build: Build, option: Option, parts: Sequence[InjectorPart], base: float) -> tuple[Size, ...]:

@@ -1,35 +1,58 @@
-"""Small bench calculators: a form with a few quantities and its answer. Nothing typed here is stored."""
+"""Small bench calculators: a form with a few quantities and its answer. Nothing typed here is stored.
 
+Every number of an answer opens: its formula, and the answer worked out anew with each field a tenth less and more.
+"""
+
+import re
 from collections.abc import Callable, Mapping
+from contextlib import suppress
 from dataclasses import dataclass
+from typing import Protocol
 
+import numpy as np
+from markupsafe import Markup, escape
+
+from iron_gulp.core.account import Explanation, Input
 from iron_gulp.units import BenchUnits, Unreadable, as_input, quantity_of, read_quantity, show
 
 Values = Mapping[str, float]
-Show = Callable[[float, str], str]
 FINER = 1  # digits beyond those of an estimate: what is worked out here was typed here
+_OPENS, _SAYS, _ENDS = "\ue000", "\ue001", "\ue002"  # around a number of an answer; no keyboard has them
+_NUMBER = re.compile(f"{_OPENS}(\\w+){_SAYS}([^{_ENDS}]*){_ENDS}")
+
+
+class Show(Protocol):
+    """Tells a number of an answer by its name, which ends in its unit; `shown` is how it reads where that is not all."""
+
+    def __call__(self, value: float, name: str, shown: str = "") -> str: ...
 
 
 @dataclass(frozen=True)
 class Spec:
-    """A field: name (ending in its unit), title, start, lowest and highest in that unit."""
+    """A field: name (ending in its unit), title, start, lowest and highest in that unit, symbol in formulas."""
 
     name: str
     title: str
     start: float
     low: float
     high: float
+    symbol: str = ""
 
 
 @dataclass(frozen=True)
 class Calculator:
-    """A calculator's fields, its answer in words, and what to bear in mind. `answer` raises ValueError in words."""
+    """A calculator's fields, its answer in words, and what to bear in mind. `answer` raises ValueError in words.
+
+    `opens` gives label and formula of every number the answer can hold, by its name.
+    """
 
     title: str
     fields: tuple[Spec, ...]
     answer: Callable[[Values, Show], str]
     note: str
     refusal: str
+    opens: Mapping[str, tuple[str, str]]
+    source: str
 
 
 @dataclass(frozen=True)
@@ -49,6 +72,19 @@ class CalculatorView:
     answer: str
     note: str
 
+    def linked(self, address: str) -> Markup:
+        """The answer, each of its numbers opening under an address."""
+        button = (
+            '<button type="button" class="number" hx-get="{}/{}" hx-include="closest form" hx-target="#explain-body" '
+            'hx-swap="innerHTML">{}</button>'
+        )
+        parts: list[Markup] = []
+        at = 0
+        for found in _NUMBER.finditer(self.answer):
+            parts += [escape(self.answer[at : found.start()]), Markup(button).format(address, found[1], found[2])]
+            at = found.end()
+        return Markup("").join([*parts, escape(self.answer[at:])])
+
 
 def answered(
     key: str,
@@ -58,9 +94,66 @@ def answered(
     starts: Mapping[str, float] | None = None,
 ) -> CalculatorView:
     """A calculator with its answer; `typed` holds texts by field name, missing ones start from `starts` or defaults."""
+    fields, values = _read(calculator, typed, units, starts or {})
+    answer = ""
+    if not any(field.error for field in fields):
+        try:
+            answer = calculator.answer(values, _linking(units))
+        except ValueError as problem:
+            answer = f"{calculator.refusal}: {problem}."
+    return CalculatorView(key, calculator.title, fields, answer, calculator.note)
+
+
+def opened(calculator: Calculator, name: str, typed: Mapping[str, str], units: BenchUnits) -> Explanation:
+    """A number of the answer with formula, source and what moves it. Raises KeyError where the answer has none such."""
+    fields, values = _read(calculator, typed, units, {})
+    if any(field.error for field in fields):
+        raise KeyError("there is no answer")
+    value = _told(calculator, values)[name]
+    label, formula = calculator.opens[name]
+
+    def at(spec: Spec, factor: float) -> float | None:
+        changed = values[spec.name] * factor
+        found = _told(calculator, {**values, spec.name: changed}).get(name) if spec.low <= changed <= spec.high else None
+        return found if found is not None and np.isfinite(found) else None
+
+    inputs = tuple(
+        Input(spec.symbol, spec.title, spec.name, values[spec.name], at(spec, 0.9), at(spec, 1.1))
+        for spec in calculator.fields
+        if re.search(rf"(?<!\w){re.escape(spec.symbol)}(?!\w)", formula.split("=", 1)[-1])
+    )
+    return Explanation(name, label, name, value, formula, calculator.source, calculator.note, inputs)
+
+
+def _told(calculator: Calculator, values: Values) -> dict[str, float]:
+    """The numbers of an answer by name; none where there is no answer."""
+    found: dict[str, float] = {}
+
+    def keep(value: float, name: str, shown: str = "") -> str:
+        found[name] = value
+        return ""
+
+    with suppress(ValueError):
+        calculator.answer(values, keep)
+    return found
+
+
+def _linking(units: BenchUnits) -> Show:
+    """Numbers as they read, each marked so that it opens."""
+
+    def told(value: float, name: str, shown: str = "") -> str:
+        return f"{_OPENS}{name}{_SAYS}{shown or ' '.join(show(value, name, units, FINER)).strip()}{_ENDS}"
+
+    return told
+
+
+def _read(
+    calculator: Calculator, typed: Mapping[str, str], units: BenchUnits, starts: Values
+) -> tuple[tuple[CalculatorField, ...], dict[str, float]]:
+    """Fields as typed, each with what is wrong with it, and the values of those that can be read."""
     fields, values = [], {}
     for spec in calculator.fields:
-        start = (starts or {}).get(spec.name, spec.start)
+        start = starts.get(spec.name, spec.start)
         text = typed.get(spec.name, as_input(start, spec.name, units))[:100]
         error = ""
         try:
@@ -72,10 +165,4 @@ def answered(
             error = str(problem)
         symbol = units.unit(quantity_of(spec.name)).key
         fields.append(CalculatorField(spec.name, spec.title, text, symbol, error))
-    answer = ""
-    if not any(field.error for field in fields):
-        try:
-            answer = calculator.answer(values, lambda value, name: " ".join(show(value, name, units, FINER)))
-        except ValueError as problem:
-            answer = f"{calculator.refusal}: {problem}."
-    return CalculatorView(key, calculator.title, tuple(fields), answer, calculator.note)
+    return tuple(fields), values

@@ -4,7 +4,7 @@ import re
 from dataclasses import dataclass
 
 from iron_gulp.core.account import Explanation
-from iron_gulp.units import BenchUnits, quantity_of, show
+from iron_gulp.units import BenchUnits, as_input, quantity_of, show
 
 
 @dataclass(frozen=True)
@@ -19,6 +19,7 @@ class InputRow:
 
 LONGEST = 56  # letters of a formula in words that fit the drawer as mathematics
 _SENTENCE = re.compile(r"(?:[a-z]{2,}[ ,;]+){4}")
+VALUE = "⟨"  # before a value in a formula
 FINER = 1  # an opened figure shows a digit more than is known, so that its formula adds up
 
 
@@ -33,15 +34,17 @@ class ExplanationView:
     note: str
     rows: tuple[InputRow, ...]
 
-    @property
-    def worded(self) -> bool:
-        """Whether the formula is a sentence: it is set as text, which breaks into lines."""
-        return len(self.formula) > LONGEST and _SENTENCE.search(self.formula) is not None
+    @staticmethod
+    def worded(text: str) -> bool:
+        """Whether a formula is a sentence, or too long for the drawer: it is set as text, which breaks into lines."""
+        return "=" not in text or (len(text) > LONGEST and (VALUE in text or _SENTENCE.search(text) is not None))
 
 
 def explanation_view(explanation: Explanation, units: BenchUnits) -> ExplanationView:
     """The explanation in bench units. The formula with values keeps the units named beside each value."""
     number, unit = show(explanation.value, explanation.name, units, FINER)
+    if explanation.entered:
+        number = as_input(explanation.value, explanation.name, units)
 
     def moved(value: float | None) -> str:
         return "–" if value is None else show(value, explanation.name, units, FINER)[0]

@@ -3,12 +3,15 @@
 from collections.abc import Callable
 from typing import Any, ClassVar
 
+from markupsafe import Markup
+
 from iron_gulp.core.study import Sweep
 
 from .charts import chart_json
 from .fields import Fields
 from .figures import Figures, Rows
 from .findings import Findings
+from .numbers import opening
 from .path import PathStrip
 from .sizes import Sizes
 
@@ -21,6 +24,10 @@ class Page(Fields, Figures, PathStrip, Findings, Sizes):
     def rows(self) -> Rows:
         """Figures by topic; none on pages without."""
         return []
+
+    def opens(self, kind: str, text: str, **place: Any) -> Markup:
+        """A number of a table or sentence that opens."""
+        return opening(self.url, self.where, kind, text, place)
 
     def chart_title(self, name: str) -> str:
         """A chart's title."""

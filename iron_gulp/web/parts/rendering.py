@@ -17,6 +17,7 @@ from iron_gulp.units import CHOICES, PRESETS, BenchUnits, show
 
 from ..garage.small_path import small_path
 from .formulas import mathml, symbols
+from .numbers import opening
 from .paging import at_page, page_numbers
 from .stations import PHASES
 from .views import FieldView
@@ -71,6 +72,7 @@ _environment.filters.update(
 _environment.globals.update(
     unit_choices=CHOICES,
     small_path=small_path,
+    opening=opening,
     today=_today,
     unit_presets=list(PRESETS),
     version=__version__,

@@ -51,7 +51,7 @@ class Input:
 
 @dataclass(frozen=True)
 class Explanation:
-    """A figure opened: its value, formula, source and inputs."""
+    """A figure opened: its value, formula, source and inputs; `entered` where the value is one that was typed."""
 
     key: str
     label: str
@@ -61,6 +61,7 @@ class Explanation:
     source: str
     note: str
     inputs: tuple[Input, ...]
+    entered: bool = False
 
 
 @dataclass(frozen=True)

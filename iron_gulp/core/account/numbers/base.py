@@ -15,6 +15,7 @@ from ..figures import Input
 from ..figures.ceilings import INPUTS
 
 Asked = tuple[Build, Option, Target]
+Path = tuple[str, str, str]  # a field that may move a number: where it is, its label, a name that ends in its unit
 
 PHYSICS = "coupled solution of pumps, voltage, lines, regulator, return and injectors"
 
@@ -55,9 +56,19 @@ class Place:
         return self.at
 
 
+PATHS: tuple[Path, ...] = (
+    *INPUTS,
+    ("{option}/injectors/part/rated_flow_cc_min", "Injector size", "rated_flow_cc_min"),
+    ("rules/headroom_pct", "Headroom wanted", "headroom_pct"),
+)
+
+
 @dataclass(frozen=True)
 class Number:
-    """A number told: `read` gives it for builds with the same option and target; `rows` stand where its own are known."""
+    """A number told: `read` gives it for builds with the same option and target.
+
+    `paths` are the fields that may move it; `rows` stand where its own are known; one that is `entered` was typed.
+    """
 
     label: str
     name: str
@@ -66,6 +77,8 @@ class Number:
     source: str = PHYSICS
     note: str = ""
     rows: tuple[Input, ...] | None = None
+    paths: Sequence[Path] = PATHS
+    entered: bool = False
 
 
 def or_none(value: float | None) -> float:
@@ -73,22 +86,15 @@ def or_none(value: float | None) -> float:
     return float("nan") if value is None else value
 
 
-PATHS = (
-    *INPUTS,
-    ("{option}/injectors/part/rated_flow_cc_min", "Injector size", "rated_flow_cc_min"),
-    ("rules/headroom_pct", "Headroom wanted", "headroom_pct"),
-)
-
-
 def moved(number: Number, build: Build, option: Option, target: Target) -> tuple[Input, ...]:
     """The fields that may move it, each with the number read again at 10 % less and more of it alone."""
     places = {"target": f"targets/{target.id}", "option": f"options/{option.id}"}
     known: list[tuple[str, str, str, float]] = []
-    for template, label, name in PATHS:
+    for template, label, name in number.paths:
         path = template.format(**places)
         with suppress(EditError):
             value = value_at(build, path)
-            if isinstance(value, int | float) and value != 0:
+            if isinstance(value, int | float) and value != 0 and all(path != one[0] for one in known):
                 known.append((path, label, name, float(value)))
     builds: dict[tuple[int, float], Build] = {}
     for row, (path, _, _, value) in enumerate(known):

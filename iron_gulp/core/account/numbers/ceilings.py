@@ -7,7 +7,7 @@ import numpy as np
 from ...judge import boost_at_share, judge_many
 from ...model import TITLES
 from ...physics import M3_S_PER_L_H, floats
-from ...study import WRONG_PCT, Axis, limits_of
+from ...study import WRONG_PCT, Axis, envelope, limits_of, runs_on, worth
 from .base import Asked, Number, Place, or_none
 
 
@@ -39,6 +39,38 @@ def headroom(asked: Asked, place: Place) -> Number:
 
     label = f"Headroom of {asked[2].name}"
     return Number(label, "headroom_pct", "headroom = lowest ceiling ÷ power wanted − 1", read)
+
+
+def gain(asked: Asked, place: Place) -> Number:
+    """What replacing the weakest component is worth before the next one ends the power."""
+
+    def read(many: Sequence[Asked]) -> list[float]:
+        return [float("nan") if one is None else one.gain_kw for one in (worth(each) for each in judge_many(many))]
+
+    return Number(
+        f"What replacing the weakest is worth, {asked[2].name}",
+        "power_kw",
+        "gain = second lowest of all ceilings − lowest",
+        read,
+    )
+
+
+def runs(asked: Asked, place: Place) -> Number:
+    """An end of the stretch of blends at `row` on which the target stays within every limit."""
+    last = place.case == "to"
+
+    def read(many: Sequence[Asked]) -> list[float]:
+        found = [runs_on(envelope(*one)) for one in many]
+        return [one[place.row][last] if place.row < len(one) else float("nan") for one in found]
+
+    if np.isnan(read([asked])[0]):
+        raise KeyError(f"there is no stretch {place.row}")
+    return Number(
+        f"{'Strongest' if last else 'Weakest'} blend {asked[2].name} runs on",
+        "ethanol_pct",
+        f"{'last' if last else 'first'} of the blends, a whole per cent each, on which no load at its power is past 1",
+        read,
+    )
 
 
 _AXES: dict[Axis, tuple[str, str]] = {

@@ -8,6 +8,7 @@ from iron_gulp.formats import envelope_csv
 from iron_gulp.services.ceilings import Axis, EditError
 from iron_gulp.services.workshop import Bench
 
+from ...parts.numbers import opener
 from ...parts.rendering import page, place_of, units_of, workshop_of
 from ...parts.sketch import as_file
 from ...parts.types import Base, BuildId, Line
@@ -43,18 +44,20 @@ def envelope(
     bench, units = _bench(request, build_id, option, target), units_of(request)
     found, svg = _svg(request, bench, axis, rising)
     each = workshop_of(request).ceilings.on_each_target(bench) if axis == "ethanol_pct" else []
+    place = place_of(bench)
+    opens = opener(place["build"], place["where"])
     context: dict[str, Any] = {
         "svg": svg,
         "axis": axis,
         "rising": rising,
         "boosted": bench.build.engine.induction != "naturally aspirated",
-        "says": sentences(bench.verdict, units),
+        "says": sentences(bench.verdict, units, opens),
         "rows": table(found, places_of(found, bench.verdict), units),
-        "targets": of_targets(bench.judged.verdicts, each, units) if each else [],
+        "targets": of_targets(bench.judged.verdicts, each, units, opens) if each else [],
         "past": past_at_power(found, bench.verdict.target.name),
         "target": bench.verdict.target,
         "url": f"/builds/{build_id}/ceilings",
-        **place_of(bench),
+        **place,
     }
     return page(request, "ceilings/envelope.html", units=units, **context)
 

@@ -5,11 +5,14 @@ from dataclasses import dataclass
 from math import isinf
 
 import numpy as np
+from markupsafe import Markup
 
 from iron_gulp.core.judge import TargetVerdict
 from iron_gulp.core.model import BOUNDS, LIMITS, POWER_LIMITS, TITLES, Component
 from iron_gulp.core.study import Envelope, OnFuel, Permitted, passed, runs_on, worth
-from iron_gulp.units import BenchUnits, show
+from iron_gulp.units import BenchUnits, show, signed
+
+from ...parts.numbers import Opens
 
 CUTS: dict[Component, str] = {
     "injectors": "duty above its limit cuts boost",
@@ -38,34 +41,45 @@ class Words:
         return "no end" if kw is None or isinf(kw) else self(kw, "power_kw")
 
 
-def sentences(verdict: TargetVerdict, units: BenchUnits) -> list[str]:
-    """What ends the power of a target, what replacing it is worth, and what adds nothing on its own."""
+def sentences(verdict: TargetVerdict, units: BenchUnits, opens: Opens) -> list[Markup]:
+    """What ends the power of a target, what replacing it is worth, and what adds nothing on its own; numbers open."""
     words, found = Words(units), worth(verdict)
+
+    def ceiling(component: Component, kw: float) -> Markup:
+        return opens("ceiling", words.power(kw), component=component)
+
     where = f"E{verdict.target.ethanol_pct:g}" if verdict.target.base_fuel == "gasoline" else verdict.target.name
     if found is None:
         first = verdict.first_out
-        return [
-            f"On {where} no power of its own ends this system; {first.title.lower()} stands at {first.load * 100:.0f} %."
-        ]
+        load = opens("load", f"{first.load * 100:.0f}\u00a0%")
+        text = Markup("On {} no power of its own ends this system; {} stands at {}.")
+        return [text.format(where, first.title.lower(), load)]
     (first_out, at), *others = found.order
-    told = [f"{TITLES[first_out]} end{'' if _many(first_out) else 's'} it first on {where}: {words.power(at)}."]
+    ends = "end" if _many(first_out) else "ends"
+    told = [Markup("{} {} it first on {}: {}.").format(TITLES[first_out], ends, where, ceiling(first_out, at))]
     if others:
         after, second = others[0]
         nearly = found.gain_kw < 0.005 * at
-        then = f", then {TITLES[others[1][0]].lower()} at {words.power(others[1][1])}" if len(others) > 1 else ""
-        gain = "nothing" if nearly else f"+{words(found.gain_kw, 'power_kw')}"
-        told.append(f"Replaced, that is worth {gain}: next {TITLES[after].lower()} at {words.power(second)}{then}.")
+        then = Markup("")
+        if len(others) > 1:
+            then = Markup(", then {} at {}").format(TITLES[others[1][0]].lower(), ceiling(*others[1]))
+        gain = "nothing" if nearly else opens("gain", f"+{words(found.gain_kw, 'power_kw')}")
+        text = Markup("Replaced, that is worth {}: next {} at {}{}.")
+        told.append(text.format(gain, TITLES[after].lower(), ceiling(after, second), then))
     if found.alone:
         names = _listed([TITLES[one].lower() for one in found.alone])
-        told.append(f"On {'its' if len(found.alone) == 1 else 'their'} own, larger {names} add nothing.")
+        told.append(
+            Markup("On {} own, larger {} add nothing.").format("its" if len(found.alone) == 1 else "their", names)
+        )
     air = verdict.load("engine").ceiling_kw
     turbo = verdict.load("compressor").ceiling_kw
     if turbo is not None and turbo < min(at, air or turbo):
-        told.append(f"The compressor ends at {words.power(turbo)}: fuel for more is never burnt.")
-    elif air is not None and air < at:
         told.append(
-            f"The air at this boost carries about {words.power(air)}: fuel for more is burnt only with more boost."
+            Markup("The compressor ends at {}: fuel for more is never burnt.").format(ceiling("compressor", turbo))
         )
+    elif air is not None and air < at:
+        text = Markup("The air at this boost carries about {}: fuel for more is burnt only with more boost.")
+        told.append(text.format(ceiling("engine", air)))
     return told
 
 
@@ -95,18 +109,20 @@ class OfTarget:
     asked: str
     carried: str
     headroom: str
-    runs: str
+    runs: Markup
     short: bool
     target: str
     ends: bool
 
 
-def of_targets(verdicts: Sequence[TargetVerdict], found: Sequence[Envelope], units: BenchUnits) -> list[OfTarget]:
+def of_targets(
+    verdicts: Sequence[TargetVerdict], found: Sequence[Envelope], units: BenchUnits, opens: Opens
+) -> list[OfTarget]:
     """Every target on its own envelope over blends."""
     words, rows = Words(units), []
     for verdict, one in zip(verdicts, found, strict=True):
         target, limit = verdict.target, verdict.power_limit.ceiling_kw
-        headroom = "–" if limit is None else f"{(limit / target.power_kw - 1) * 100:+.0f}\u00a0%".replace("-", "\u2212")
+        headroom = "–" if limit is None else f"{signed((limit / target.power_kw - 1) * 100)}\u00a0%"
         short = not all(load.load <= 1.0 for load in verdict.loads if load.component in LIMITS)
         rows.append(
             OfTarget(
@@ -115,13 +131,30 @@ def of_targets(verdicts: Sequence[TargetVerdict], found: Sequence[Envelope], uni
                 words(target.power_kw, "power_kw"),
                 words.power(limit),
                 headroom,
-                stretches(runs_on(one)),
+                _opened_stretches(runs_on(one), target.id, opens),
                 short,
                 target.id,
                 limit is not None,
             )
         )
     return rows
+
+
+def _opened_stretches(found: tuple[tuple[float, float], ...], target: str, opens: Opens) -> Markup:
+    """Stretches of blends in words, their ends opening but where the axis ends."""
+    whole = stretches(found)
+    if not found or whole == "every blend":
+        return Markup(whole)
+
+    def end(pct: float, row: int, case: str) -> Markup:
+        text = f"E{pct:.0f}"
+        return Markup(text) if pct in (0.0, 100.0) else opens("runs-on", text, row=row, case=case, target=target)
+
+    parts = [
+        Markup(" to ").join([end(low, row, "from"), *([end(high, row, "to")] if high > low else [])])
+        for row, (low, high) in enumerate(found)
+    ]
+    return Markup(" and ").join(parts)
 
 
 def stretches(found: tuple[tuple[float, float], ...]) -> str:

@@ -31,9 +31,10 @@ class View(Page):
         """Headroom of every component."""
         return dots(self.chance)
 
-    def sentence(self) -> str:
+    def sentence(self) -> Markup:
         """The chance in words."""
-        return f"{in_words(self.chance.carried)} like this carry {self.target.name}."
+        carried = self.opens("chance", in_words(self.chance.carried))
+        return Markup("{} like this carry {}.").format(carried, self.target.name)
 
     def each_target(self) -> list[tuple[str, str, str, str]]:
         """Target, chance, what runs out first, and the target's id; none of all together."""

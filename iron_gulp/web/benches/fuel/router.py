@@ -2,8 +2,9 @@
 
 from fastapi import APIRouter, HTTPException, Request, Response
 
-from ...parts.calculators import answered
+from ...parts.calculators import answered, opened
 from ...parts.claims import CLAIM
+from ...parts.explaining import explanation_view
 from ...parts.rendering import page, place_of, units_of, workshop_of
 from ...parts.types import BuildId
 from ..injectors.calculators import INJECTOR_CALCULATORS
@@ -31,3 +32,15 @@ def calculator(request: Request, build_id: BuildId, key: str) -> Response:
     except KeyError:
         raise HTTPException(404, "There is no such calculator.") from None
     return page(request, "calculator.html", c=found, build_id=build_id, units=units)
+
+
+@router.get("/calculator/{key}/{name}")
+def number(request: Request, build_id: BuildId, key: str, name: str) -> Response:
+    """A number of a calculator's answer opened."""
+    workshop_of(request).judging.bench(build_id)
+    units = units_of(request)
+    try:
+        found = opened(EVERY[key], name, request.query_params, units)
+    except KeyError:
+        raise HTTPException(404, "There is no such number.") from None
+    return page(request, "explanation.html", x=explanation_view(found, units), units=units)

@@ -3,6 +3,7 @@
 from markupsafe import Markup
 
 from iron_gulp.core.study import arrival, sweeps, tank_log
+from iron_gulp.units import signed
 
 from ...parts.calculators import CalculatorView
 from ...parts.figures import Rows
@@ -35,41 +36,44 @@ class View(Page):
         """What the fuel is over ethanol content, this target marked."""
         return properties(self.build, self.verdict, self.units)
 
-    def arrives(self) -> list[tuple[str, str, str]]:
+    def arrives(self) -> list[tuple[str, Markup, Markup]]:
         """When a new blend is at the sensor and at the rail, at idle and at full load."""
         found = arrival(self.verdict)
 
-        def told(minutes: float | None) -> str:
+        def told(minutes: float | None, case: str) -> Markup:
             if minutes is None:
-                return "never: nothing flows"
-            if minutes < 1:
-                return f"{max(minutes * 60, 1):.0f}\u00a0s"
-            return f"{minutes:.1f}\u00a0min" if minutes < 10 else f"{minutes:.0f}\u00a0min"
+                return Markup("never: nothing flows")
+            text = f"{minutes:.1f}\u00a0min" if minutes < 10 else f"{minutes:.0f}\u00a0min"
+            return self.opens("arrives", text if minutes >= 1 else f"{max(minutes * 60, 1):.0f}\u00a0s", case=case)
 
         return [
-            ("at idle", told(found.sensor_idle_min), told(found.rail_idle_min)),
-            ("at full load", told(found.sensor_load_min), told(found.rail_load_min)),
+            ("at idle", told(found.sensor_idle_min, "sensor idle"), told(found.rail_idle_min, "rail idle")),
+            ("at full load", told(found.sensor_load_min, "sensor load"), told(found.rail_load_min, "rail load")),
         ]
 
-    def log(self) -> list[tuple[str, str, str, str]]:
+    def log(self) -> list[tuple[str, Markup, Markup | str, Markup | str]]:
         """(path of the fill, level, blend by arithmetic, what measurement says of it)."""
         rows = []
-        for one in tank_log(self.build.fills):
-            computed = "not known" if one.computed_pct is None else f"E{one.computed_pct:.1f}"
-            if one.off_points is None:
-                says = "" if one.fill.measured_pct is None else "known from here on"
-            else:
-                says = f"{one.off_points:+.1f} points" + (": they part, prove the sensor" if one.parted else "")
-            rows.append((f"fills/{one.fill.id}", self.quantity(one.level_l, "level_l"), computed, says))
+        for at, one in enumerate(tank_log(self.build.fills)):
+            computed: Markup | str = "not known"
+            if one.computed_pct is not None:
+                computed = self.opens("fill", f"E{one.computed_pct:.1f}", row=at, case="computed")
+            says: Markup | str = "" if one.fill.measured_pct is None else "known from here on"
+            if one.off_points is not None:
+                off = self.opens("fill", f"{signed(one.off_points, 1)} points", row=at, case="off")
+                says = off + (": they part, prove the sensor" if one.parted else "")
+            level = self.opens("fill", self.quantity(one.level_l, "level_l"), row=at, case="level")
+            rows.append((f"fills/{one.fill.id}", level, computed, says))
         return rows
 
-    def in_tank(self) -> str:
+    def in_tank(self) -> Markup:
         """What is in the tank now."""
         found = tank_log(self.build.fills)
         if not found or found[-1].held_pct is None:
-            return ""
+            return Markup("")
         known = "measured" if found[-1].fill.measured_pct is not None else "by arithmetic"
-        told = f"In the tank after the last fill: E{found[-1].held_pct:.1f}, {known}"
+        held = self.opens("fill", f"E{found[-1].held_pct:.1f}", row=len(found) - 1, case="held")
+        told = Markup("In the tank after the last fill: {}, {}").format(held, known)
         grade = found[-1].grade
         if grade is not None:
             told += f"; it counts as {grade[0]:g} {grade[1]}, the lowest of any tenth"

@@ -9,13 +9,11 @@ from iron_gulp.units import BenchUnits, show
 
 @dataclass(frozen=True)
 class PulseRow:
-    """A target's pulses, each with whether it is too short to repeat."""
+    """A target's pulses, each with whether it is too short to repeat; `others` are cases of it and how they read."""
 
     name: str
     pulses: tuple[tuple[str, bool], ...]
-    least: str
-    fuel: str
-    unsure: str
+    others: tuple[tuple[str, str], ...]
 
 
 def pulse_rows(found: Sequence[IdlePulse], units: BenchUnits) -> list[PulseRow]:
@@ -30,6 +28,10 @@ def pulse_rows(found: Sequence[IdlePulse], units: BenchUnits) -> list[PulseRow]:
         pulses = tuple(
             (told(each, "pulse_ms"), each < one.least_ms) for each in (one.cold_ms, one.entered_ms, one.hot_ms)
         )
-        fuel, unsure = told(one.least_mg, "least_mg"), told(one.unsure_mg, "unsure_mg")
-        rows.append(PulseRow(one.name, pulses, told(one.least_ms, "least_ms"), fuel, unsure))
+        values = (
+            ("least", one.least_ms, "least_ms"),
+            ("fuel", one.least_mg, "fuel_mg"),
+            ("unsure", one.unsure_mg, "fuel_mg"),
+        )
+        rows.append(PulseRow(one.name, pulses, tuple((case, told(value, name)) for case, value, name in values)))
     return rows

@@ -5,6 +5,7 @@ import io
 
 from fastapi import APIRouter, HTTPException, Request, Response
 
+from ...parts.numbers import opener
 from ...parts.rendering import page, place_of, units_of, workshop_of
 from ...parts.types import BuildId
 from ..showing import piece
@@ -22,14 +23,15 @@ def window(request: Request, build_id: BuildId, option: str | None = None, targe
     found = workshop.judging.size_window(bench)
     if found is None:
         return Response(status_code=204)
+    place = place_of(bench)
     return page(
         request,
         "injectors/window.html",
         svg=window_picture(found, units),
-        says=window_sentence(found, units),
+        says=window_sentence(found, units, opener(place["build"], place["where"])),
         rows=size_rows(found),
         units=units,
-        **place_of(bench),
+        **place,
     )
 
 
@@ -56,6 +58,6 @@ def set_csv(request: Request, build_id: BuildId, option: str | None = None) -> R
     out = io.StringIO()
     writer = csv.writer(out, lineterminator="\n")
     writer.writerow(["cylinder", "flow_cc_min", "mixture_error_pct", "bank"])
-    writer.writerows(rows)
+    writer.writerows(row[:4] for row in rows)
     headers = {"Content-Disposition": 'attachment; filename="injector-set.csv"'}
     return Response(out.getvalue(), media_type="text/csv; charset=utf-8", headers=headers)

@@ -8,6 +8,7 @@ from iron_gulp.core.model import InjectorPart
 from iron_gulp.core.physics import M3_S_PER_L_H
 from iron_gulp.core.solve import injector_count
 from iron_gulp.core.study import Matched, dead_time_over_volts, duty_over_speed, matched, sweeps
+from iron_gulp.units import signed
 
 from ...parts.calculators import CalculatorView, answered
 from ...parts.claims import CLAIM, of_claim
@@ -79,51 +80,69 @@ class View(Page):
             return None
         return matched(fitted.flows_cc_min, self.option.rail.count)
 
-    def matched_rows(self) -> list[tuple[int, float, float, int]]:
-        """Cylinder, flow, mixture error in per cent, bank."""
+    def matched_rows(self) -> list[tuple[int, float, float, int, Markup]]:
+        """Cylinder, flow, mixture error in per cent, bank, and the error as it reads."""
         found, fitted = self.matched, self.option.injectors
         if found is None or fitted is None:
             return []
         bank = {at: number for number, one in enumerate(found.order, start=1) for at in one}
-        return [
-            (at + 1, flow, round(found.errors[at] * 100.0, 2), bank[at]) for at, flow in enumerate(fitted.flows_cc_min)
-        ]
 
-    def matched_words(self) -> str:
+        def told(at: int) -> tuple[float, int, Markup]:
+            error = round(found.errors[at] * 100.0, 2)
+            way = " lean" if error > 0 else " rich" if error < 0 else ""
+            words = self.opens("measured-set", f"{signed(error, 1)}\u00a0%{way}", row=at, case="error")
+            return error, bank[at], words
+
+        return [(at + 1, flow, *told(at)) for at, flow in enumerate(fitted.flows_cc_min)]
+
+    def matched_words(self) -> Markup:
         """What the set is like, and what to do."""
         found, fitted = self.matched, self.option.injectors
         assert found is not None
         assert fitted is not None
         flows = fitted.flows_cc_min
         count = injector_count(self.build, fitted)
-        told = f"Spread {found.spread * 100:.1f}\u00a0% about {self.quantity(found.mean, 'mean_cc_min')}."
+
+        def share(value: float, case: str, digits: int = 1) -> Markup:
+            return self.opens("measured-set", f"{value * 100:.{digits}f}\u00a0%", case=case)
+
+        mean = self.opens("measured-set", self.quantity(found.mean, "mean_cc_min"), case="mean")
+        told = Markup("Spread {} about {}.").format(share(found.spread, "spread"), mean)
         if len(flows) != count:
             told += f" {len(flows)} were measured, {count} are fitted."
         worst = max(range(len(flows)), key=lambda at: found.errors[at])
-        told += f" Cylinder {worst + 1} runs {found.errors[worst] * 100:.1f}\u00a0% leaner than the mean."
+        lean = self.opens("measured-set", f"{found.errors[worst] * 100:.1f}\u00a0%", row=worst, case="error")
+        told += Markup(" Cylinder {} runs {} leaner than the mean.").format(worst + 1, lean)
         if found.spread > EVEN and found.after < found.spread * 0.8:
-            told += f" Replacing number {found.swap + 1} brings the spread to {found.after * 100:.1f}\u00a0%."
+            after = share(found.after, "after")
+            told += Markup(" Replacing number {} brings the spread to {}.").format(found.swap + 1, after)
         if len(found.order) == 2:
             banks = " and ".join(", ".join(str(at + 1) for at in one) for one in found.order)
-            told += f" Banks nearest each other ({found.apart * 100:.2f}\u00a0% apart): {banks}."
+            apart = share(found.apart, "apart", 2)
+            told += Markup(" Banks nearest each other ({} apart): {}.").format(apart, banks)
         return told
 
-    def both_sets(self) -> list[list[str]]:
+    def both_sets(self) -> list[list[str | Markup]]:
         """Duty of both sets on every target, the second's share of the fuel, and the hand-over."""
-        rows = []
+        rows: list[list[str | Markup]] = []
         for verdict in self.bench.judged.verdicts:
             points = verdict.points
             second = points.second
             if second is None or float(points.metered_kg_s[0]) <= 0:
                 continue
             share = float(second.metered_kg_s[0] / points.metered_kg_s[0])
-            step = f"mixture steps by about {float(second.step[0]) * 100:.1f}\u00a0%"
+            target = verdict.target.id
+
+            def told(value: float, case: str, digits: int = 0, target: str = target) -> Markup:
+                return self.opens("both-sets", f"{value * 100:.{digits}f}\u00a0%", target=target, case=case)
+
+            step = Markup("mixture steps by about {}").format(told(float(second.step[0]), "step", 1))
             rows.append(
                 [
                     verdict.target.name,
-                    f"{float(points.duty[0]) * 100:.0f}\u00a0%",
-                    f"{float(second.duty[0]) * 100:.0f}\u00a0%" if share > 0 else "at rest",
-                    f"{share * 100:.0f}\u00a0%",
+                    told(float(points.duty[0]), "first"),
+                    told(float(second.duty[0]), "second") if share > 0 else "at rest",
+                    told(share, "share"),
                     step if share > 0 else "not reached",
                 ]
             )

@@ -8,6 +8,7 @@ from markupsafe import Markup
 from iron_gulp.core.study import SizeWindow, Window
 from iron_gulp.units import BenchUnits, quantity_of, show
 
+from ...parts.numbers import Opens
 from ...parts.sketch import Sketch
 
 WIDTH, LEFT, RIGHT, TOP, ROW = 640.0, 92.0, 560.0, 26.0, 30.0
@@ -98,10 +99,16 @@ def size_rows(found: SizeWindow) -> list[SizeRow]:
     return rows
 
 
-def window_sentence(found: SizeWindow, units: BenchUnits) -> str:
-    """The window in words, and base pressure as a way out before size."""
+def window_sentence(found: SizeWindow, units: BenchUnits, opens: Opens) -> Markup:
+    """The window in words, its ends opening, and base pressure as a way out before size."""
     own = next(one for one in found.windows if one.fitted)
-    told = f"{_told(found, units)}."
+    told = Markup("No injector size carries every target.")
+    if own.smallest is not None:
+        low = opens("size-window", _size(own.smallest, units), case="smallest")
+        high = Markup("no size idles")
+        if own.largest is not None:
+            high = Markup("up to {}").format(opens("size-window", _size(own.largest, units), case="largest"))
+        told = Markup("Injector sizes that carry every target and idle: from {}, {}.").format(low, high)
     if own.smallest is not None and own.smallest > found.size:
         higher = [
             one for one in found.windows if one.base_kpa > own.base_kpa and one.smallest and one.smallest <= found.size

@@ -7,7 +7,7 @@ from fastapi import APIRouter, Form, Request, Response
 
 from iron_gulp.services.tables import Told
 
-from ...parts.rendering import page, units_of, workshop_of
+from ...parts.rendering import page, place_of, units_of, workshop_of
 from ...parts.types import Base, BuildId
 from ..changes import Here, repaint
 from .grid import grid_of
@@ -25,13 +25,14 @@ def sheet(request: Request, build_id: BuildId, option: str | None = None, target
     return page(
         request,
         "values/sheet.html",
-        sections=sections_of(found.sections, units),
+        sections=sections_of(found, units),
         changes=changes_of(found.changed, units),
         issued=found.issued,
         number=bench.stored.number,
         url=f"/builds/{build_id}/values",
         option=bench.option.id,
         units=units,
+        **place_of(bench),
     )
 
 

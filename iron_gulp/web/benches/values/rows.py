@@ -2,14 +2,16 @@
 
 import csv
 import io
+import re
 from dataclasses import dataclass
 from typing import Any
 
-from iron_gulp.core.account import Changed, SheetRow, SheetSection
+from iron_gulp.core.account import Changed, SheetRow
 from iron_gulp.formats.cells import neutral
 from iron_gulp.services.sheets import Sheet
 from iron_gulp.units import BenchUnits, as_input, quantity_of, show
 
+PERMITTED = re.compile(r"boost_e(\d+)_kpa")
 TYPED = 4  # digits of a value that was typed in this unit; a longer one was typed in another
 
 
@@ -20,6 +22,8 @@ class ShownRow:
     label: str
     value: str
     retune: str
+    kind: str
+    place: dict[str, Any]
 
 
 @dataclass(frozen=True)
@@ -52,11 +56,18 @@ def _whole(value: float | str | None, row: SheetRow, units: BenchUnits) -> str:
     return "\u00a0".join(part for part in shown(value, row, units) if part)
 
 
-def sections_of(found: tuple[SheetSection, ...], units: BenchUnits) -> list[tuple[str, list[ShownRow]]]:
+def sections_of(found: Sheet, units: BenchUnits) -> list[tuple[str, list[ShownRow]]]:
     """Sections with their rows."""
-    return [
-        (one.title, [ShownRow(row.label, _whole(row.value, row, units), row.retune) for row in one.rows]) for one in found
-    ]
+    return [(one.title, [_shown_row(row, found.anchor, units) for row in one.rows]) for one in found.sections]
+
+
+def _shown_row(row: SheetRow, anchor: str, units: BenchUnits) -> ShownRow:
+    """A row and the number it opens on: what is permitted on a blend is a number of the ceilings; words open on none."""
+    kind, place = ("sheet", {"case": row.name}) if not isinstance(row.value, str) else ("", {})
+    permitted = PERMITTED.fullmatch(row.name)
+    if permitted:
+        kind, place = "permitted-boost", {"at": permitted[1], "target": anchor}
+    return ShownRow(row.label, _whole(row.value, row, units), row.retune, kind, place)
 
 
 def changes_of(found: tuple[Changed, ...], units: BenchUnits) -> list[ShownChange]:
