@@ -1,4 +1,4 @@
-.PHONY: demo test long check bench mutants screenshots architecture lock vendor schema setup
+.PHONY: demo test long check bench mutants screenshots fronts architecture lock vendor schema setup
 PY := .venv/bin/python
 DATA ?= .data
 SEED ?= 1
@@ -31,6 +31,9 @@ bench: setup
 
 mutants: setup ## small faults put into the core: how many tests/core notice
 	@$(PY) scripts/mutants.py --seed $(SEED) --jobs $(WORKERS)
+
+fronts: setup ## search the demo's fronts anew, after a change of physics, rules or shelf
+	@$(PY) scripts/fronts.py
 
 screenshots:
 	@scripts/setup.sh --browser

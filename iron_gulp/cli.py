@@ -132,7 +132,7 @@ def demo(data: DataDir = None, host: str | None = None, port: int | None = None)
     settings = _settings(data)
     with _alone(settings):
         workshop = _workshop(settings)
-        loaded = workshop.garage.load_demo()
+        loaded = workshop.load_demo()
         workshop.close()
         typer.echo(f"{loaded} demo builds loaded" if loaded else "The garage already holds builds; nothing was added")
         _serve(settings.model_copy(update={k: v for k, v in {"host": host, "port": port}.items() if v is not None}))
@@ -204,6 +204,7 @@ def design(
     returns: Annotated[str, typer.Option()] = "either",
     most_pumps: Annotated[int, typer.Option()] = 3,
     budget: Annotated[float | None, typer.Option()] = None,
+    base_pressure: Annotated[str, typer.Option(help="may change, or as it is")] = "may change",
     booster: Annotated[str, typer.Option(help="none, or where it helps; a helper pump in line as well")] = "none",
     headroom: Annotated[float | None, typer.Option(help="per cent")] = None,
     workers: Annotated[int, typer.Option(min=1, max=64)] = 1,
@@ -212,8 +213,9 @@ def design(
     build = _read(file)
     try:
         chosen = build.option(option)
-        told = {"keep": tuple(keep or ()), "returns": returns, "most_pumps": most_pumps, "booster": booster}
-        locks = Locks.model_validate({**told, "budget": budget, "headroom_pct": headroom})
+        told = {"keep": tuple(keep or ()), "returns": returns, "most_pumps": most_pumps, "budget": budget}
+        told |= {"base_pressure": base_pressure, "booster": booster, "headroom_pct": headroom}
+        locks = Locks.model_validate(told)
     except KeyError as error:
         _refuse([str(error.args[0])])
     except ValidationError as error:

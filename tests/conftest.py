@@ -17,7 +17,7 @@ def demo_database(tmp_path_factory):
     """The database file of a garage with the demo builds. Not to be changed."""
     path = tmp_path_factory.mktemp("demo") / "garage.sqlite3"
     made = Workshop(path)
-    made.garage.load_demo()
+    made.load_demo()
     made.close()
     return path
 

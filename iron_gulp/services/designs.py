@@ -1,20 +1,16 @@
 """Design searches that go on in the background: started, watched, stopped; what they find opened as options."""
 
 import time
-from dataclasses import dataclass, field
 from threading import Event, Lock, Thread
 
 from joblib.externals.loky import reusable_executor
 from pydantic import ValidationError
 
-from iron_gulp.core.model import Build, Option, Target, problems_of
+from iron_gulp.core.model import Build, Option, problems_of
 from iron_gulp.core.plan import (
-    Beside,
     Design,
-    Found,
     Locks,
     Search,
-    UpgradeRoad,
     bare,
     beside,
     bill,
@@ -25,10 +21,14 @@ from iron_gulp.core.plan import (
     upgrade,
 )
 from iron_gulp.core.study import chances
+from iron_gulp.storage import SettingRepository
 
 from .edits import Edits, Outcome
+from .fronts import read as read_front
+from .fronts import written as front_text
+from .job import Chain, Job, Surer, Ways
 from .judging import Bench, Judging
-from .sizing import Sizing, processes, today
+from .sizing import Sizing, processes, today_of
 from .starter import fresh_id
 
 CHANCE_DRAWS, MOST_CHANCES = 400, 16
@@ -36,80 +36,12 @@ ENDS_WITHIN_S = 5.0
 BROKE_OFF = "it broke off; the log says why"
 
 
-Chain = list[tuple[tuple[Target, ...], Option]]
-
-
-@dataclass(frozen=True)
-class Ways:
-    """Ways to one design: the road that throws nothing away and spends least first, everything at once, and the cheapest
-    system for each step by itself (None where it was not worked out or is none)."""
-
-    least_waste: UpgradeRoad
-    at_once: UpgradeRoad
-    each_time: UpgradeRoad | None
-
-
-@dataclass(frozen=True)
-class Surer:
-    """A neighbour of a design, one part a size larger: what more it costs, and how sure it is (a share)."""
-
-    beside: Beside
-    dearer: float
-    sure: float
-
-
-@dataclass
-class Job:
-    """A search under way or done: of which revision, with which locks, what it found, and how sure each design is."""
-
-    number: int
-    locks: Locks
-    before: Option
-    fitted: Option | None
-    fewest: bool = False
-    opened: str = ""
-    found: Found = field(default_factory=Found)
-    sure: dict[int, float] = field(default_factory=dict)
-    opens: list[tuple[str, Design]] = field(default_factory=list)
-    surer: dict[int, list[Surer]] = field(default_factory=dict)
-    each_time: Chain = field(default_factory=list)
-    ways: dict[int, Ways] = field(default_factory=dict)
-    running: bool = True
-    stopped: bool = False
-    failed: str = ""
-    started: float = field(default_factory=time.monotonic)
-    took_s: float = 0.0
-
-    @property
-    def seconds(self) -> float:
-        """How long it has run."""
-        return self.took_s or time.monotonic() - self.started
-
-    @property
-    def front(self) -> list[Design]:
-        """The front so far, cheapest first."""
-        return sorted(self.found.front, key=lambda one: one.score)
-
-    @property
-    def offered(self) -> list[Design]:
-        """What can be opened: the front, or the nearest where it is empty."""
-        near = self.found.nearest
-        return self.front or ([] if near is None else [near])
-
-    def surer_than(self, design: Design) -> list[Surer]:
-        """Neighbours that more cars carry; none while not worked out."""
-        return self.surer.get(id(design.option), [])
-
-    def chance(self, design: Design) -> float | None:
-        """Share of cars like this in which a design carries every target; None while not worked out."""
-        return self.sure.get(id(design.option))
-
-
 class Designs:
-    """One search a build and option at a time."""
+    """One search a build and option at a time; what it found is kept with them."""
 
-    def __init__(self, judging: Judging, edits: Edits, sizing: Sizing):
-        self._judging, self._edits, self._sizing = judging, edits, sizing
+    def __init__(self, judging: Judging, edits: Edits, sizing: Sizing, settings: SettingRepository):
+        self._judging, self._edits, self._sizing, self._settings = judging, edits, sizing, settings
+        self._kept: dict[tuple[int, str], Job | None] = {}
         self._jobs: dict[tuple[int, str], tuple[Job, Event, Thread]] = {}
         self._lock = Lock()
 
@@ -121,12 +53,15 @@ class Designs:
         key = (bench.stored.id, bench.option.id)
         self.stop(*key)
         last = self._jobs.get(key)
-        fitted = today(bench)
+        fitted = today_of(bench.build)
         job, event = Job(bench.stored.number, locks, fitted or bench.option, fitted, fewest_first), Event()
         search = self._sizing.search(bench.build, bench.option, locks, fitted)
         job.found = search.found
         thread = Thread(
-            target=self._run, args=(job, event, search, bench.build, last and last[2]), name="design search", daemon=True
+            target=self._run,
+            args=(key, job, event, search, bench.build, last and last[2]),
+            name="design search",
+            daemon=True,
         )
         with self._lock:
             self._jobs[key] = (job, event, thread)
@@ -134,9 +69,27 @@ class Designs:
         return job
 
     def of(self, build_id: int, option_id: str) -> Job | None:
-        """The last search of a build and option; None where there was none."""
-        found = self._jobs.get((build_id, option_id))
-        return None if found is None else found[0]
+        """The last search of a build and option, of an earlier server where this one had none; None where none was."""
+        key = (build_id, option_id)
+        found = self._jobs.get(key)
+        if found is not None:
+            return found[0]
+        if key not in self._kept:
+            text = self.kept(*key)
+            self._kept[key] = None if text is None else self._read(text, *key)
+        return self._kept[key]
+
+    def _read(self, text: str, build_id: int, option_id: str) -> Job | None:
+        return read_front(text, lambda number: self._judging.build_at(build_id, number), option_id, self._sizing.search)
+
+    def kept(self, build_id: int, option_id: str) -> str | None:
+        """The front kept with a build and option, as text; None where none is."""
+        return self._settings.get(_name(build_id, option_id))
+
+    def keep(self, build_id: int, option_id: str, text: str) -> None:
+        """Keep a front as text with a build and option."""
+        self._settings.put(_name(build_id, option_id), text)
+        self._kept.pop((build_id, option_id), None)
 
     def stop(self, build_id: int, option_id: str) -> None:
         """End a search; what it has found stays."""
@@ -234,7 +187,9 @@ class Designs:
             chain.append((stage, had))
         return chain
 
-    def _run(self, job: Job, event: Event, search: Search, build: Build, last: Thread | None) -> None:
+    def _run(
+        self, key: tuple[int, str], job: Job, event: Event, search: Search, build: Build, last: Thread | None
+    ) -> None:
         if last is not None:
             last.join()  # what it began it ends, with the processes it has
         job.failed = BROKE_OFF
@@ -268,7 +223,15 @@ class Designs:
             job.failed = "" if event.is_set() else str(error) or type(error).__name__
         finally:  # whatever else happened, nobody waits for ever
             job.took_s = time.monotonic() - job.started
-            job.stopped, job.running = event.is_set(), False
+            job.stopped = event.is_set()
+            text = None if job.failed else front_text(job)
+            if text is not None:
+                self.keep(*key, text)
+            job.running = False
+
+
+def _name(build_id: int, option_id: str) -> str:
+    return f"front:{build_id}:{option_id}"
 
 
 def read_locks(typed: dict[str, str], keep: list[str]) -> tuple[Locks | None, str]:

@@ -143,6 +143,10 @@ class Judging:
         found = judged(stored.body, build.option(option_id).id, self._shelf_of.shelf)
         return Bench(stored, build, found.option, found.verdict(build.target(target_id).id), found)
 
+    def build_at(self, build_id: int, number: int) -> Build:
+        """A build as it was at a revision. Raises NotFound."""
+        return parsed(self._builds.body_at(build_id, number))
+
     def size_window(self, bench: Bench) -> SizeWindow | None:
         """Injector sizes that carry every target of the option on the bench and idle; None without port injectors."""
         if bench.option.injectors is None or bench.option.mode == "direct only":

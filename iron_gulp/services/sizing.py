@@ -9,14 +9,14 @@ from threading import Event, Lock, Thread
 
 from iron_gulp.core.judge import Load, judge_all
 from iron_gulp.core.model import Build, Catalogue, Option, Rates
-from iron_gulp.core.plan import COUNTED, Answers, Design, Locks, Search, bare, reasons
+from iron_gulp.core.plan import COUNTED, Answers, Design, Leave, Locks, Search, bare, reasons
 from iron_gulp.shelf import KINDS
 from iron_gulp.units import BenchUnits, show
 
 from .asking import asked_build
 from .edits import Edits, Outcome
 from .garage import Garage
-from .judging import Bench, Judging, ShelfHolder
+from .judging import Judging, ShelfHolder
 from .own_parts import is_own
 from .roads import Roads
 from .starter import fresh_id
@@ -139,7 +139,7 @@ class Sizing:
         """Put a sized system beside a build's options; how it went, and the new option's id. Raises NotFound."""
         bench = self._judging.bench(build_id, option_id)
         try:
-            sized = self.size(bench.build, bench.option, Locks(), units, today(bench))
+            sized = self.size(bench.build, bench.option, Locks(), units, today_of(bench.build))
         except LookupError as error:
             return Outcome(False, "", "", str(error)), ""
         new_id = fresh_id("o", [one.id for one in bench.build.options])
@@ -169,16 +169,18 @@ class Sizing:
             raise LookupError("no part of the shelf fits this system at all")
         return Sized(nearest, False, tuple(cannot(build, nearest, units)))
 
-    def search(self, build: Build, option: Option, locks: Locks, before: Option | None = None) -> Search:
+    def search(
+        self, build: Build, option: Option, locks: Locks, before: Option | None = None, leave: Leave | None = None
+    ) -> Search:
         """A search at the shop's rates, its own parts known."""
         shelf = self._shelf_of.shelf
         own = frozenset(one.shelf_id for kind in KINDS for one in shelf.parts(kind) if is_own(one) and one.shelf_id)
-        return Search(build, option, shelf.catalogue, self._roads.rates(), locks, before or bare(option), own)
+        return Search(build, option, shelf.catalogue, self._roads.rates(), locks, before or bare(option), own, leave)
 
 
-def today(bench: Bench) -> Option | None:
+def today_of(build: Build) -> Option | None:
     """What is fitted today, if it was said."""
-    return next((one for one in bench.build.options if one.id == bench.build.fitted_today), None)
+    return next((one for one in build.options if one.id == build.fitted_today), None)
 
 
 def told(build: Build, design: Design, catalogue: Catalogue, units: BenchUnits) -> list[str]:

@@ -1,5 +1,6 @@
 """The workshop: one database, one shelf, and the services that interfaces call, each with its task."""
 
+from importlib import resources
 from pathlib import Path
 
 from iron_gulp.formats.build_file import BuildFileError
@@ -18,6 +19,7 @@ from iron_gulp.storage.backup import keep_copy
 
 from .ceilings import Ceilings
 from .comparing import Comparing
+from .cures import Cures
 from .designs import Designs
 from .documents import Documents
 from .edits import Edits, Outcome
@@ -64,12 +66,21 @@ class Workshop:
         self.ceilings = Ceilings(self.judging, self.edits)
         self.evidence = Evidence(self.judging, self.edits, Attachments(folder_beside(database_path)))
         self.sizing = Sizing(self.judging, self.edits, self.garage, self.roads, self.parts)
-        self.designs = Designs(self.judging, self.edits, self.sizing)
+        self.cures = Cures(self.judging, self.edits, self.sizing)
+        self.designs = Designs(self.judging, self.edits, self.sizing, settings)
         self.comparing = Comparing(self.judging, self.edits, self.roads)
         self.real_parts = RealParts(self.judging, self.edits)
         self.tables = Tables(self.judging, self.edits)
         self.rejudging = Rejudging(self.judging)
         self.rejudging.start()
+
+    def load_demo(self) -> int:
+        """Store the demo builds when the garage is empty, with the fronts searched for them; returns how many."""
+        loaded = self.garage.load_demo()
+        for file in resources.files("iron_gulp.demo").joinpath("fronts").iterdir() if loaded else ():
+            name, option_id = file.name.removesuffix(".json").split(".")
+            self.designs.keep(self.garage.page(name).rows[0].id, option_id, file.read_text(encoding="utf-8"))
+        return loaded
 
     def backup(self) -> Path:
         """A whole, checked copy of the database as it is now, kept among its backups. Raises Damaged, OSError."""
@@ -78,6 +89,7 @@ class Workshop:
     def close(self) -> None:
         """Let the database go; a copied file is then whole."""
         self.sizing.close()
+        self.cures.close()
         self.designs.stop_all()
         self.rejudging.stop()
         self._database.close()

@@ -16,6 +16,7 @@ from .benches.ask import router as ask
 from .benches.ceilings import router as ceilings
 from .benches.chance import router as chance
 from .benches.compare import router as compare
+from .benches.cures import router as cures
 from .benches.design import router as design
 from .benches.draw import router as draw
 from .benches.evidence import router as evidence
@@ -55,6 +56,7 @@ def create_app(workshop: Workshop, door: Door | None = None) -> FastAPI:
         preferences,
         changes,
         compare,
+        cures,
         design,
         draw,
         evidence,

@@ -30,7 +30,8 @@ from ..solve import demand
 from ..study import Permitted, envelope, permitted, runs_on
 from .costs import Bill, bill
 from .design.choices import BASES_KPA, DIRECT_BASES_KPA, Back, Metering, Stages, System, option_of, wired
-from .design.search import bare, headroom_of
+from .design.search import headroom_of
+from .design.start import bare
 
 PENNY = 0.5  # costs no further apart are the same
 Held = Counter[tuple[str, str]]

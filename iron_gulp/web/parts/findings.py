@@ -3,6 +3,7 @@
 from functools import cached_property
 
 from iron_gulp.core.advise import Finding, Plan
+from iron_gulp.core.plan import curable
 from iron_gulp.units import show_text
 
 from .context import Context
@@ -71,6 +72,11 @@ class Findings(Context):
             (step.finding.title, show_text(step.remedy.label, step.remedy.values, self.units)) for step in plan.steps
         )
         return PlanView(steps, tuple(finding.title for finding in plan.left))
+
+    def shelved(self, number: int) -> str:
+        """The code of a finding that parts of the shelf are about; "" for any other."""
+        finding = self.bench.judged.findings[number]
+        return finding.code if curable(finding, self.option) else ""
 
     def remedies(self, number: int) -> list[RemedyView]:
         """What to do about a finding. Raises IndexError when there is none of this number."""

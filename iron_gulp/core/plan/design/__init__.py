@@ -2,10 +2,13 @@
 
 from .beside import Beside, beside
 from .choices import Back, Choices, Metering, Stages, System, option_of, wired
+from .ease import Ease, Leave, wanted_of
 from .fewest import fewest, kinds_of
 from .front import ENOUGH_PCT, Score, front_of, headroom_class
+from .local import Cure, curable, cures, leaves_of, locks_for
 from .locks import KEEPS, Kept, Locks
-from .search import COUNTED, Design, Found, Search, bare, front_told, headroom_of, opened, prepared
+from .search import COUNTED, Design, Found, Search, front_told, headroom_of, opened
+from .start import bare, prepared
 
 __all__ = [
     "COUNTED",
@@ -14,9 +17,12 @@ __all__ = [
     "Back",
     "Beside",
     "Choices",
+    "Cure",
     "Design",
+    "Ease",
     "Found",
     "Kept",
+    "Leave",
     "Locks",
     "Metering",
     "Score",
@@ -25,14 +31,19 @@ __all__ = [
     "System",
     "bare",
     "beside",
+    "curable",
+    "cures",
     "fewest",
     "front_of",
     "front_told",
     "headroom_class",
     "headroom_of",
     "kinds_of",
+    "leaves_of",
+    "locks_for",
     "opened",
     "option_of",
     "prepared",
+    "wanted_of",
     "wired",
 ]

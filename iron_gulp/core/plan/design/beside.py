@@ -32,7 +32,7 @@ def beside(build: Build, design: Design, catalogue: Catalogue, wanted: float) ->
     kept = []
     for number, one in enumerate(found):
         verdicts = judged[number * count : (number + 1) * count]
-        if headroom_of(verdicts, design.idle_ease) < wanted - 1e-9:
+        if headroom_of(verdicts, design.ease) < wanted - 1e-9:
             continue
         if all(each.code in stay for each in find_troubles(build, one.option, verdicts, catalogue)):
             kept.append(one)

@@ -110,10 +110,18 @@ def told_of(told: Calibration, injectors: InjectorSet | None) -> Calibration:
 
 
 class Choices:
-    """The choices of a build from a base option, a catalogue and locks."""
+    """The choices of a build from a base option, a catalogue and locks; with `widen` no line becomes narrower."""
 
-    def __init__(self, build: Build, base: Option, catalogue: Catalogue, locks: Locks, own: frozenset[str] = frozenset()):
-        self.build, self.base, self.locks = build, base, locks
+    def __init__(
+        self,
+        build: Build,
+        base: Option,
+        catalogue: Catalogue,
+        locks: Locks,
+        own: frozenset[str] = frozenset(),
+        widen: bool = False,
+    ):
+        self.build, self.base, self.locks, self._widen = build, base, locks, widen
         self._catalogue, self._own = catalogue, own
         self.alcohol = any(one.ethanol_pct > ALCOHOL_PCT or one.base_fuel == "methanol" for one in build.targets)
 
@@ -128,7 +136,7 @@ class Choices:
     def bases(self) -> list[float]:
         """Base pressures to look at."""
         regulator = self.base.regulator
-        if self.base.carburettor is not None:
+        if self.base.carburettor is not None or self.locks.base_pressure == "as it is":
             return [regulator.base_kpa]
         offered = DIRECT_BASES_KPA if self.base.high_side is not None else BASES_KPA
         if "regulator" in self.locks.keep:
@@ -264,6 +272,8 @@ class Choices:
             for one in self.offered(self._catalogue.lines)
             if isinstance(one, LinePart) and one.construction == now.part.construction
         ]
+        if self._widen:
+            alike = [one for one in alike if one.bore_mm >= now.part.bore_mm]
         if not alike:
             return [now]
         alike.sort(key=lambda one: one.bore_mm)

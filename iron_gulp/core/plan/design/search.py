@@ -15,21 +15,22 @@ import numpy as np
 from joblib import Parallel, delayed
 from joblib.parallel import get_active_backend
 
-from ...advise import Finding, find_troubles, put_right
+from ...advise import Finding, find_troubles
 from ...judge import Cases, TargetVerdict, case_of, judge_many, judge_rows, refitted, together
-from ...model import LIMITS, Build, Catalogue, Option, Part, PumpGroup, Rates, apply, same_work
+from ...model import LIMITS, Build, Catalogue, Option, PumpGroup, Rates
 from ...physics import M3_S_PER_L_H, Floats, floats
 from ...solve import demand, fuel_state
 from ..complexity import Parts, parts_of_it
 from ..costs import Bill, bill
 from .choices import Choices, System, option_of
+from .ease import PLAIN, Ease, Leave, wanted_of
 from .front import Score, beaten, headroom_class
 from .locks import Locks
 from .pool import Apart, Block, Heads, Index, Key, Pool, over
+from .start import bare, lifted, prepared
 
 AIR = ("engine", "compressor")  # no fuel part moves them
 COUNTED = (*(one for one in LIMITS if one not in AIR), "return")
-IDLES = ("injector idle", "direct injector idle")
 OF_METERING: tuple[str, ...] = (
     *("injectors", "injector idle", "direct injectors", "direct injector idle", "needles", "float"),
     *("high-pressure pump", "high-pressure inlet"),
@@ -39,8 +40,7 @@ OF_FEED = tuple(one for one in COUNTED if one not in (*OF_METERING, *OF_BACK))
 OF_CIRCUITS = ("wiring-drop", "fuse-small", "fuse-large", "switch-weak", "wire-thin")
 IDLE_S = 15  # processes of a search end when they have had nothing to do for so long
 CHUNK, LOOK = 400, 16  # systems judged at once; those judged whole at once
-LIFT_KPA = 50.0
-SLOTS = ("injectors", "pumps", "feed", "return_line", "regulator", "filter", "high_side")
+ENDLESS = 1e6  # a load without end, as a number
 Stop = Callable[[], bool]
 
 
@@ -53,17 +53,17 @@ class Design:
     bill: Bill
     parts: Parts
     score: Score
-    idle_ease: float = 1.0
+    ease: Ease = PLAIN
 
     @property
     def headroom(self) -> float:
         """The least headroom of any component on any target, a share: 1 ÷ load − 1."""
-        return headroom_of(self.verdicts, self.idle_ease)
+        return headroom_of(self.verdicts, self.ease)
 
     @property
     def first_out(self) -> TargetVerdict:
         """The target nearest a limit that fuel parts move."""
-        return max(self.verdicts, key=lambda one: _highest(one, self.idle_ease))
+        return max(self.verdicts, key=lambda one: _highest(one, self.ease))
 
 
 @dataclass
@@ -85,75 +85,22 @@ class Found:
         return min(self.front, key=lambda one: one.score, default=None)
 
 
-def headroom_of(verdicts: Sequence[TargetVerdict], idle_ease: float = 1.0) -> float:
-    """The least headroom over targets and components that fuel parts move, a share.
-
-    Loads of idle pulses count by `idle_ease`: less than 1 where they may come up to their limit.
-    """
-    worst = max(_highest(verdict, idle_ease) for verdict in verdicts)
+def headroom_of(verdicts: Sequence[TargetVerdict], ease: Ease = PLAIN) -> float:
+    """The least headroom over targets and components that fuel parts move, a share; loads count by their ease."""
+    worst = max(_highest(verdict, ease) for verdict in verdicts)
     return float("inf") if worst <= 0 else 1.0 / worst - 1.0
 
 
-def _highest(verdict: TargetVerdict, idle_ease: float = 1.0) -> float:
+def _highest(verdict: TargetVerdict, ease: Ease = PLAIN) -> float:
     counted = (one for one in verdict.loads if one.component in COUNTED)
-    return max((one.load * (idle_ease if one.component in IDLES else 1.0) for one in counted), default=0.0)
-
-
-def bare(option: Option) -> Option:
-    """An option of which nothing is bought yet: what everything costs is counted against it."""
-
-    def none(part: Part) -> Part:
-        return part.model_copy(update={"name": "–", "shelf_id": None})
-
-    changed: dict[str, object] = {
-        "pumps": tuple(group.model_copy(update={"part": none(group.part)}) for group in option.pumps),
-        "regulator": option.regulator.model_copy(update={"part": none(option.regulator.part)}),
-        "feed": option.feed.model_copy(update={"length_m": 0.0}),
-        "return_line": option.return_line.model_copy(update={"length_m": 0.0}),
-        "filter": None,
-    }
-    if option.lift is not None:
-        changed["lift"] = option.lift.model_copy(update={"part": none(option.lift.part)})
-    if option.injectors is not None:
-        changed["injectors"] = option.injectors.model_copy(update={"part": none(option.injectors.part), "second": None})
-    return option.model_copy(update=changed)
-
-
-def prepared(build: Build, base: Option, catalogue: Catalogue) -> tuple[Option, frozenset[str]]:
-    """The option with what no choice of parts moves put right, and the checks that stay whatever is chosen."""
-    only = build.model_copy(update={"options": (base,)})
-    plan = put_right(only, base.id, catalogue)
-    prefix = f"options/{base.id}/"
-    kept = [
-        edit
-        for step in plan.steps
-        for edit in step.remedy.edits
-        if not any(edit[0].removeprefix(prefix).startswith(slot) for slot in SLOTS)
-    ]
-    start = apply(only, kept).options[0] if kept else base
-    stay = frozenset(one.code for one in plan.left if one.severity == "warn" and one.station in ("demand", "fuel"))
-    return start, stay
-
-
-def lifted(build: Build, option: Option, catalogue: Catalogue, wanted: float) -> Option:
-    """The option with the smallest lift pump that leaves the headroom wanted; what it lifts goes by the fuel alone."""
-    if option.lift is None:
-        return option
-    fitted = option.lift.part
-    larger = [one for one in catalogue.pumps_above(fitted, LIFT_KPA) if same_work(one, fitted) and "Lift" in one.name]
-    options = [option.model_copy(update={"lift": option.lift.model_copy(update={"part": one})}) for one in larger]
-    tried = [option, *options]
-    judged = judge_many([(build, one, target) for one in tried for target in build.targets], ceilings=False)
-    count = len(build.targets)
-    for number, one in enumerate(tried):
-        loads = [verdict.load("lift").load for verdict in judged[number * count : (number + 1) * count]]
-        if max(loads) <= 1.0 / (1.0 + wanted):
-            return one
-    return tried[-1]
+    return max((one.load * ease.of(one.component, verdict.target.id) for one in counted), default=0.0)
 
 
 class Search:
-    """A search; `run` tells what it has found each time it has something new."""
+    """A search; `run` tells what it has found each time it has something new.
+
+    With `leave` it starts from the option exactly as it is: what is bad already may stay so, but nothing may get worse.
+    """
 
     def __init__(
         self,
@@ -164,19 +111,27 @@ class Search:
         locks: Locks | None = None,
         before: Option | None = None,
         own: frozenset[str] = frozenset(),
+        leave: Leave | None = None,
     ):
         self.build, self.catalogue, self.rates = build, catalogue, rates
         self.locks = locks = locks or Locks()
         self.before = bare(base) if before is None else before
-        start, self._stay = prepared(build, base, catalogue)
-        if locks.surge == "none" and start.lift is not None:
-            start = start.model_copy(
-                update={"lift": None, "suction": start.suction.model_copy(update={"place": "in the tank"})}
-            )
-        self.wanted = (build.rules.headroom_pct if locks.headroom_pct is None else locks.headroom_pct) / 100.0
-        self.idle_ease = 1.0 if locks.idle == "with the headroom as well" else 1.0 / (1.0 + self.wanted)
-        self.start = start = lifted(build, start, catalogue, self.wanted)
-        self.choices = Choices(build, start, catalogue, locks, own)
+        self.wanted = wanted_of(build, locks)
+        self.leave = leave
+        if leave is None:
+            start, kept = prepared(build, base, catalogue)
+            if locks.surge == "none" and start.lift is not None:
+                start = start.model_copy(
+                    update={"lift": None, "suction": start.suction.model_copy(update={"place": "in the tank"})}
+                )
+            start = lifted(build, start, catalogue, self.wanted)
+            ease = PLAIN if locks.idle == "with the headroom as well" else Ease(1.0 / (1.0 + self.wanted))
+            leave = Leave(ease, kept, stops=False)
+        else:
+            start = base
+        self.ease, self._stay, self._stops = leave.ease, leave.codes, leave.stops
+        self.start = start
+        self.choices = Choices(build, start, catalogue, locks, own, self.leave is not None)
         self.found = Found()
         self.judged = 0
         self.base, self._own = base, own
@@ -211,7 +166,7 @@ class Search:
 
     def again(self, locks: Locks) -> "Search":
         """The same search with other locks on metering alone: what was judged of pumps, lines and returns is kept."""
-        other = Search(self.build, self.base, self.catalogue, self.rates, locks, self.before, self._own)
+        other = Search(self.build, self.base, self.catalogue, self.rates, locks, self.before, self._own, self.leave)
         other._like = self._done
         return other
 
@@ -305,9 +260,9 @@ class Search:
                 for share in judge_rows(joined).shares:
                     if share.component in COUNTED:
                         whole = found.setdefault(share.component, np.zeros((count, len(systems))))
-                        ease = self.idle_ease if share.component in IDLES else 1.0
-                        load = np.broadcast_to(share.load * ease, len(positions))
-                        whole[target, start + system] = np.nan_to_num(load, nan=0.0, posinf=1e6)
+                        ease = floats([self.ease.of(share.component, self.build.targets[one].id) for one in target])
+                        load = np.broadcast_to(np.nan_to_num(share.load, nan=0.0, posinf=ENDLESS) * ease, len(positions))
+                        whole[target, start + system] = load
             self.judged += len(options)
         return found
 
@@ -365,7 +320,7 @@ class Search:
         judged = judge_many(asked, ceilings=False)
         for number, (at, option) in enumerate(zip(looked, options, strict=True)):
             verdicts = tuple(judged[number * count : (number + 1) * count])
-            if headroom_of(verdicts, self.idle_ease) < self.wanted - 1e-9:
+            if headroom_of(verdicts, self.ease) < self.wanted - 1e-9:
                 self.found.fell[worst_component(verdicts)] += 1
                 continue
             design = self._design(option, verdicts)
@@ -373,7 +328,9 @@ class Search:
                 self.found.dominated += 1
                 continue
             troubles = find_troubles(self.build, option, list(verdicts), self.catalogue)
-            fatal = [one for one in troubles if one.severity == "stop" or one.code not in self._stay]
+            fatal = [
+                one for one in troubles if one.code not in self._stay or (one.severity == "stop" and not self._stops)
+            ]
             if fatal:
                 self.found.fell[fatal[0].title] += 1
                 self._remember(pool, int(at), fatal)
@@ -388,16 +345,22 @@ class Search:
         elif any(one.code in OF_CIRCUITS for one in fatal):
             self._bad.append(pool.key("stages", at))
 
+    def design(self, option: Option) -> Design:
+        """An option as a design of this search: judged whole, priced and scored."""
+        return self._design(
+            option, tuple(judge_many([(self.build, option, one) for one in self.build.targets], ceilings=False))
+        )
+
     def _design(self, option: Option, verdicts: tuple[TargetVerdict, ...]) -> Design:
         paid, parts = bill(self.build, self.before, option, self.rates), parts_of_it(option)
-        left = headroom_class(headroom_of(verdicts, self.idle_ease))
-        return Design(option, verdicts, paid, parts, Score(round(paid.total), parts.points, left), self.idle_ease)
+        left = headroom_class(headroom_of(verdicts, self.ease))
+        return Design(option, verdicts, paid, parts, Score(round(paid.total), parts.points, left), self.ease)
 
     def _nearest(self, blocks: "Sequence[Block]") -> None:
         """The system that comes nearest, judged whole, where none carries."""
-        option = option_of(self.start, max((one.nearest() for one in blocks), key=lambda pair: pair[0])[1])
-        verdicts = tuple(judge_many([(self.build, option, one) for one in self.build.targets], ceilings=False))
-        self.found.nearest = self._design(option, verdicts)
+        self.found.nearest = self.design(
+            option_of(self.start, max((one.nearest() for one in blocks), key=lambda pair: pair[0])[1])
+        )
 
 
 def block_of(search: Search, base_kpa: float, arrangement: str) -> "tuple[Block | None, int]":

@@ -7,7 +7,7 @@ from markupsafe import Markup
 
 from iron_gulp.core.model import TITLES, Build, Rates
 from iron_gulp.core.plan import Held, Step, UpgradeRoad, differences, headroom_of, lanes, money
-from iron_gulp.services.designs import Ways
+from iron_gulp.services.job import Ways
 from iron_gulp.units import BenchUnits
 
 from ..ceilings.words import Words, stretches

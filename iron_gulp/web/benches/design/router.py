@@ -79,6 +79,7 @@ def start(
     budget: Annotated[str, Form(max_length=40)] = "",
     headroom_pct: Annotated[str, Form(max_length=40)] = "",
     idle: Annotated[str, Form(max_length=40)] = "with the headroom as well",
+    base_pressure: Annotated[str, Form(max_length=40)] = "may change",
     second_set: Annotated[str, Form(max_length=40)] = "none",
     booster: Annotated[str, Form(max_length=40)] = "none",
     shelf: Annotated[str, Form(max_length=40)] = "the whole shelf",
@@ -89,6 +90,7 @@ def start(
     bench = workshop.judging.bench(build_id, here.option, here.target)
     typed = {"returns": returns, "surge": surge, "most_pumps": most_pumps, "budget": budget, "idle": idle}
     typed |= {"headroom_pct": headroom_pct, "second_set": second_set, "booster": booster, "shelf": shelf}
+    typed["base_pressure"] = base_pressure
     locks, problem = read_locks(typed, keep or [])
     if locks is not None:
         workshop.designs.start(bench, locks, fewest)

@@ -4,7 +4,7 @@ from dataclasses import dataclass
 
 from iron_gulp.core.model import TITLES, Rates
 from iron_gulp.core.plan import Design, differences, money
-from iron_gulp.services.designs import Job
+from iron_gulp.services.job import Job
 
 MOST_REASONS = 8
 

@@ -1,0 +1,42 @@
+"""How loads count in a search: as they are, idle pulses up to their limit, or no worse than they were."""
+
+from collections.abc import Mapping
+from dataclasses import dataclass, field
+
+from ...model import Build
+from .locks import Locks
+
+IDLES = ("injector idle", "direct injector idle")
+
+
+@dataclass(frozen=True)
+class Ease:
+    """What loads are multiplied by before they are held against the headroom wanted.
+
+    `idle` is that of idle pulses: less than 1 where they may come up to their limit; `excused` by component and target
+    id that of loads that were high already, such that the same again is just enough.
+    """
+
+    idle: float = 1.0
+    excused: Mapping[tuple[str, str], float] = field(default_factory=dict)
+
+    def of(self, component: str, target_id: str) -> float:
+        """That of a component on a target."""
+        return (self.idle if component in IDLES else 1.0) * self.excused.get((component, target_id), 1.0)
+
+
+PLAIN = Ease()
+
+
+@dataclass(frozen=True)
+class Leave:
+    """What a search lets be: loads by their ease, and codes of findings that may stay; stops among them where said."""
+
+    ease: Ease
+    codes: frozenset[str]
+    stops: bool
+
+
+def wanted_of(build: Build, locks: Locks) -> float:
+    """The headroom wanted, a share: that of the locks, else the shop's."""
+    return (build.rules.headroom_pct if locks.headroom_pct is None else locks.headroom_pct) / 100.0

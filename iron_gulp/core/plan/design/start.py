@@ -1,0 +1,61 @@
+"""Where a search starts: what no choice of parts moves put right, a lift pump that lifts enough, nothing bought yet."""
+
+from ...advise import put_right
+from ...judge import judge_many
+from ...model import Build, Catalogue, Option, Part, apply, same_work
+
+LIFT_KPA = 50.0
+SLOTS = ("injectors", "pumps", "feed", "return_line", "regulator", "filter", "high_side")
+
+
+def bare(option: Option) -> Option:
+    """An option of which nothing is bought yet: what everything costs is counted against it."""
+
+    def none(part: Part) -> Part:
+        return part.model_copy(update={"name": "–", "shelf_id": None})
+
+    changed: dict[str, object] = {
+        "pumps": tuple(group.model_copy(update={"part": none(group.part)}) for group in option.pumps),
+        "regulator": option.regulator.model_copy(update={"part": none(option.regulator.part)}),
+        "feed": option.feed.model_copy(update={"length_m": 0.0}),
+        "return_line": option.return_line.model_copy(update={"length_m": 0.0}),
+        "filter": None,
+    }
+    if option.lift is not None:
+        changed["lift"] = option.lift.model_copy(update={"part": none(option.lift.part)})
+    if option.injectors is not None:
+        changed["injectors"] = option.injectors.model_copy(update={"part": none(option.injectors.part), "second": None})
+    return option.model_copy(update=changed)
+
+
+def prepared(build: Build, base: Option, catalogue: Catalogue) -> tuple[Option, frozenset[str]]:
+    """The option with what no choice of parts moves put right, and the checks that stay whatever is chosen."""
+    only = build.model_copy(update={"options": (base,)})
+    plan = put_right(only, base.id, catalogue)
+    prefix = f"options/{base.id}/"
+    kept = [
+        edit
+        for step in plan.steps
+        for edit in step.remedy.edits
+        if not any(edit[0].removeprefix(prefix).startswith(slot) for slot in SLOTS)
+    ]
+    start = apply(only, kept).options[0] if kept else base
+    stay = frozenset(one.code for one in plan.left if one.severity == "warn" and one.station in ("demand", "fuel"))
+    return start, stay
+
+
+def lifted(build: Build, option: Option, catalogue: Catalogue, wanted: float) -> Option:
+    """The option with the smallest lift pump that leaves the headroom wanted; what it lifts goes by the fuel alone."""
+    if option.lift is None:
+        return option
+    fitted = option.lift.part
+    larger = [one for one in catalogue.pumps_above(fitted, LIFT_KPA) if same_work(one, fitted) and "Lift" in one.name]
+    options = [option.model_copy(update={"lift": option.lift.model_copy(update={"part": one})}) for one in larger]
+    tried = [option, *options]
+    judged = judge_many([(build, one, target) for one in tried for target in build.targets], ceilings=False)
+    count = len(build.targets)
+    for number, one in enumerate(tried):
+        loads = [verdict.load("lift").load for verdict in judged[number * count : (number + 1) * count]]
+        if max(loads) <= 1.0 / (1.0 + wanted):
+            return one
+    return tried[-1]

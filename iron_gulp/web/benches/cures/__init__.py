@@ -1,0 +1,1 @@
+"""What the shelf offers against a finding: searched when asked for, fitted with one click."""

@@ -1,0 +1,61 @@
+"""A finding's remedies from the shelf: searched when asked for, fitted by one click and taken back by another."""
+
+import json
+
+from tests.web.test_design import Bench, soup
+
+FINDING = "regulator-overrun"
+
+
+def opened(bench, code=FINDING):
+    """The piece once the search is done."""
+    address = f"/builds/{bench.build}/cures/{code}?option=one-large"
+    first = soup(bench.client.get(address))
+    bench.workshop.cures.wait()
+    return first, soup(bench.client.get(address))
+
+
+def test_a_cure_is_searched_fitted_and_undone(client, workshop, curlew):
+    bench = Bench(client, workshop, curlew, "regulator")
+    findings = [one.code for one in workshop.judging.bench(curlew, "one-large").judged.findings]
+    asked = f"option=one-large&number={findings.index(FINDING)}"
+    remedies = soup(client.get(f"/builds/{curlew}/regulator/remedies?{asked}"))
+    assert f"/cures/{FINDING}" in remedies.select_one(".lazy-load")["hx-get"]
+    first, done = opened(bench)
+    assert "load" in first.div.get("hx-trigger", "load")
+    assert not done.select("[hx-trigger]")
+    buttons = done.select("button.remedy")
+    assert "Regulator: Adjustable bypass regulator, 630 L/h" in buttons[0].text
+    assert "€" in done.text
+    before = bench.now.build
+    index = json.loads(buttons[0]["hx-vals"])["index"]
+    base = bench.now.stored.number
+    answer = bench.post(f"cures/{FINDING}", option="one-large", index=index)
+    assert "Adjustable bypass regulator, 630 L/h" in answer.text
+    after = bench.now.build
+    assert [one.id for one in after.options] == [one.id for one in before.options]
+    assert after.option("as-built") == before.option("as-built")
+    part = after.option("one-large").regulator.part
+    assert part.capacity_l_h == 630
+    changed = before.option("one-large").model_copy(update={"regulator": after.option("one-large").regulator})
+    assert changed == after.option("one-large")
+    codes = [one.code for one in workshop.judging.bench(curlew, "one-large").judged.findings]
+    assert FINDING not in codes
+    assert client.get(f"/builds/{curlew}/cures/{FINDING}?option=one-large").status_code == 404
+    # What was searched on the revision before is not fitted on this one.
+    stale = bench.post(f"cures/{FINDING}", 422, option="one-large", index=0)
+    assert "no longer applies" in stale.text
+    assert bench.now.stored.number == base + 1
+    bench.post("undo")
+    assert bench.now.build == before
+
+
+def test_what_is_no_finding_of_parts_has_no_cures(client, workshop, curlew):
+    bench = Bench(client, workshop, curlew, "regulator")
+    for code in ("wiring-drop", "needles", FINDING):
+        assert client.get(f"/builds/{curlew}/cures/{code}?option=as-built").status_code == 404, code
+    assert client.get("/builds/999/cures/regulator-overrun").status_code == 404
+    answer = bench.post(f"cures/{FINDING}", 422, option="one-large", index=7)
+    assert "no longer applies" in answer.text
+    wire = soup(client.get(f"/builds/{curlew}/pump/remedies?option=one-large&number=0&number=1&number=2"))
+    assert all("wiring-drop" not in one["hx-get"] for one in wire.select(".lazy-load"))
