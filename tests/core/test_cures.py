@@ -189,3 +189,19 @@ def test_a_base_pressure_that_stays_stays_in_a_search():
     assert Locks(base_pressure="as it is").closed == ("base_pressure",)
     assert apply(build, []) == build
     assert len(list(islice(every_change(build, build.options[0], SMALL, ("lines",)), 99))) >= 2
+
+
+def test_another_base_pressure_is_calibrated_and_new_injectors_once():
+    build = demo("curlew")
+    option = build.options[0]
+    raised = option.model_copy(update={"regulator": option.regulator.model_copy(update={"base_kpa": 400.0})})
+    assert bill(build, option, option, RATES).total == 0.0
+    assert bill(build, option, raised, RATES).total == pytest.approx(RATES.base_calibration_h * RATES.calibration)
+    larger = raised.injectors.model_copy(
+        update={"part": next(one for one in SHELF.injectors if one.shelf_id == "inj-1250")}
+    )
+    both = raised.model_copy(update={"injectors": larger})
+    assert bill(build, option, both, RATES).calibration_h == RATES.port_calibration_h
+    without = demo("fieldfare").options[0]
+    other = without.model_copy(update={"regulator": without.regulator.model_copy(update={"base_kpa": 40.0})})
+    assert bill(demo("fieldfare"), without, other, RATES).calibration_h == 0.0

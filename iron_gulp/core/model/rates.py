@@ -17,7 +17,7 @@ class Rates(Model):
             *("low_pump_h", "high_pump_h", "direct_injectors_h", "port_injectors_h", "port_rail_h", "regulator_h"),
             *("line_h", "speed_controller_h", "booster_h"),
         ),
-        "Hours to calibrate": ("direct_calibration_h", "port_calibration_h", "blend_calibration_h"),
+        "Hours to calibrate": ("direct_calibration_h", "port_calibration_h", "base_calibration_h", "blend_calibration_h"),
     }
     not_asked = ()
     when_empty = dict.fromkeys(
@@ -54,6 +54,7 @@ class Rates(Model):
     booster_h: float = Field(2.0, ge=0, le=200, title="Voltage booster")
     direct_calibration_h: float = Field(6.0, ge=0, le=500, title="New direct hardware")
     port_calibration_h: float = Field(10.0, ge=0, le=500, title="A port side beside it")
+    base_calibration_h: float = Field(2.0, ge=0, le=500, title="Another base pressure, same port injectors")
     blend_calibration_h: float = Field(3.0, ge=0, le=500, title="Another blend")
 
 

@@ -108,6 +108,8 @@ def bill(build: Build, before: Option, after: Option, rates: Rates, other_blend:
         calibration += rates.direct_calibration_h
     if after.injectors is not None and _sets(after) != _sets(before):
         calibration += rates.port_calibration_h
+    elif after.injectors is not None and after.regulator.base_kpa != before.regulator.base_kpa:
+        calibration += rates.base_calibration_h
     return Bill(rows, rates, calibration)
 
 

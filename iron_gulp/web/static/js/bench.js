@@ -338,6 +338,14 @@ window.addEventListener("beforeprint", () => {
 });
 window.addEventListener("afterprint", () => document.dispatchEvent(new CustomEvent("bench:paper", { detail: false })));
 
+// A build is sized once, however often the button is pressed.
+document.addEventListener("submit", (event) => {
+  if (event.target.id !== "new-form") return;
+  document.getElementById("size-it").disabled = true;
+  document.getElementById("size-wait").textContent = "Sizing: systems of the shelf are judged on every target.";
+});
+window.addEventListener("pageshow", () => document.getElementById("size-it")?.removeAttribute("disabled"));
+
 // --- What takes trials is worked out only where someone looks ----------------------------------------------------------
 function wantLazy(fold) {
   if (fold.open) htmx.trigger(fold.querySelector(".lazy-load"), "wanted");
