@@ -200,6 +200,7 @@ class Designs:
                 else:
                     for _ in search.run(stop=event.is_set, workers=workers):
                         pass
+            job.took_s = time.monotonic() - job.started  # the search alone: what is worked out of the front comes after
             if not job.found.front and not job.fewest and not event.is_set():
                 job.opens = list(
                     opened(
@@ -222,7 +223,7 @@ class Designs:
         except (ValueError, LookupError, ArithmeticError, RuntimeError) as error:  # told on the page, never lost
             job.failed = "" if event.is_set() else str(error) or type(error).__name__
         finally:  # whatever else happened, nobody waits for ever
-            job.took_s = time.monotonic() - job.started
+            job.took_s = job.took_s or time.monotonic() - job.started
             job.stopped = event.is_set()
             text = None if job.failed else front_text(job)
             if text is not None:

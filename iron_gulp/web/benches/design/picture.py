@@ -9,7 +9,8 @@ from iron_gulp.core.plan import Design
 from ...parts.sketch import Scale, Sketch
 
 WIDTH, HEIGHT, LEFT, RIGHT, TOP, BOTTOM = 680.0, 330.0, 64.0, 650.0, 16.0, 276.0
-LEAST_R, POINTS_A_R = 5.0, 3.0
+LEAST_R, POINTS_A_R, LETTER = 5.0, 3.0, 7.0
+Circle = tuple[float, float, float]
 
 
 def front_picture(front: Sequence[Design], wanted_pct: float, currency: str) -> Markup:
@@ -26,10 +27,29 @@ def front_picture(front: Sequence[Design], wanted_pct: float, currency: str) -> 
     sketch.line(LEFT, up.at(wanted_pct), RIGHT, up.at(wanted_pct), "limit")
     sketch.text(RIGHT, up.at(wanted_pct) + 14, "headroom wanted", "s-small", "end")
     least = min(one.score.complexity for one in front)
-    for number, one in enumerate(front, start=1):
-        x, y = across.at(one.score.cost), up.at(one.score.headroom_pct)
-        radius = LEAST_R + (one.score.complexity - least) / POINTS_A_R
+    circles = [
+        (across.at(one.score.cost), up.at(one.score.headroom_pct), LEAST_R + (one.score.complexity - least) / POINTS_A_R)
+        for one in front
+    ]
+    taken = list(circles)
+    for number, (x, y, radius) in enumerate(circles, start=1):
         sketch.circle(x, y, radius, "ink")
-        sketch.text(x, y - radius - 5, str(number), "s-strong", "middle")
+        at = next(
+            (one for one in _beside(x, y, radius) if not _hits(one, taken, (x, y, radius))), (x, y - radius - LETTER)
+        )
+        taken.append((*at, LETTER))
+        sketch.text(at[0], at[1] + LETTER / 2, str(number), "s-strong", "middle")
     sketch.text(LEFT, HEIGHT - 14, "Each circle is a system nothing beats: the larger, the more complex.", "s-small")
     return sketch.svg("front")
+
+
+def _beside(x: float, y: float, radius: float) -> list[tuple[float, float]]:
+    """Places for a number around a circle: above, left, right, below, then further off."""
+    near, far = radius + LETTER + 1.0, radius + 3.0 * LETTER
+    return [(x, y - near), (x - near, y), (x + near, y), (x, y + near), (x, y - far), (x, y + far), (x + far, y)]
+
+
+def _hits(at: tuple[float, float], taken: Sequence[Circle], own: Circle) -> bool:
+    """Whether a number would lie on another circle or number."""
+    others = (one for one in taken if one != own)
+    return any((at[0] - x) ** 2 + (at[1] - y) ** 2 < (radius + LETTER - 1.0) ** 2 for x, y, radius in others)
