@@ -13,24 +13,27 @@ from tests.core.test_design import MODEST, modest
 from tests.draws import LONG
 
 
-@pytest.fixture
-def searched(workshop, monkeypatch):
-    """A modest build with a small shelf, its search done."""
-    monkeypatch.setattr("iron_gulp.services.sizing.WORKERS", 1)
-    monkeypatch.setattr("iron_gulp.services.designs.CHANCE_DRAWS", 40)
-    monkeypatch.setattr(workshop.sizing, "_shelf_of", SimpleNamespace(shelf=SHELF))
-    build = workshop.garage.add(modest(), "made for a test")
-    bench = workshop.judging.bench(build)
-    workshop.designs.start(bench, Locks(returns="returnless", most_pumps=2))
-    workshop.designs.wait(build, bench.option.id)
-    return build, bench
-
-
 SHELF = SimpleNamespace(catalogue=MODEST, parts=lambda kind: [])
 
 
-def test_what_was_searched_is_there_on_the_next_start(searched, workshop, monkeypatch):
-    build, bench = searched
+@pytest.fixture(scope="module")
+def searched(tmp_path_factory):
+    """A modest build with a small shelf in a garage of its own, its search done."""
+    with pytest.MonkeyPatch.context() as patch:
+        patch.setattr("iron_gulp.services.sizing.WORKERS", 1)
+        patch.setattr("iron_gulp.services.designs.CHANCE_DRAWS", 40)
+        workshop = Workshop(tmp_path_factory.mktemp("fronts") / "garage.sqlite3")
+        patch.setattr(workshop.sizing, "_shelf_of", SimpleNamespace(shelf=SHELF))
+        build = workshop.garage.add(modest(), "made for a test")
+        bench = workshop.judging.bench(build)
+        workshop.designs.start(bench, Locks(returns="returnless", most_pumps=1))
+        workshop.designs.wait(build, bench.option.id)
+        yield build, bench, workshop
+        workshop.close()
+
+
+def test_what_was_searched_is_there_on_the_next_start(searched, monkeypatch):
+    build, bench, workshop = searched
     before = workshop.designs.of(build, bench.option.id)
     assert before.front
     again = Workshop(workshop._path)
@@ -51,8 +54,8 @@ def test_what_was_searched_is_there_on_the_next_start(searched, workshop, monkey
         again.close()
 
 
-def test_what_cannot_be_trusted_any_more_is_left_out(searched, workshop):
-    build, bench = searched
+def test_what_cannot_be_trusted_any_more_is_left_out(searched):
+    build, bench, workshop = searched
     job = workshop.designs.of(build, bench.option.id)
     text = written(job)
 

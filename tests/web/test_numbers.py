@@ -38,11 +38,8 @@ QUICK = (
     "chance/dots",
     "chance/corners",
     "injectors/idle",
-    "injectors/window",
     "season",
-    "pump",
     "values/sheet",
-    "injectors",
     "fuel",
 )
 CASES = ("measured-set", "both-sets", "fill", "arrives")
@@ -87,7 +84,7 @@ def buttons(reader, address):
 @pytest.mark.parametrize("name", ["Curlew", "Dunlin", "Fieldfare", "Saltern"] if LONG else ["Curlew"])
 def test_every_number_opens_on_itself(reader, reading, name):
     build = next(row.id for row in reading.garage.page().rows if row.name.startswith(name))
-    kinds = set() if LONG else {"chance", "share", "arranged", "permitted-power", "size-idle", "size-load"}
+    kinds = set() if LONG else {"chance", "share", "permitted-boost", "permitted-power"}
     own = ("injectors?option=two-sets",) if name == "Curlew" else ()
     for piece in (*PIECES, "pump", *own) if LONG else (*QUICK, *own):
         for number, button in enumerate(buttons(reader, f"/builds/{build}/{piece}")):
