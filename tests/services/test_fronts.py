@@ -12,7 +12,6 @@ from iron_gulp.services.workshop import Workshop
 from tests.core.test_design import MODEST, modest
 from tests.draws import LONG
 
-
 SHELF = SimpleNamespace(catalogue=MODEST, parts=lambda kind: [])
 
 

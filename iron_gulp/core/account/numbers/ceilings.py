@@ -4,7 +4,7 @@ from collections.abc import Sequence
 
 import numpy as np
 
-from ...judge import boost_at_share, judge_many
+from ...judge import TargetVerdict, boost_at_share, judge_many
 from ...model import TITLES
 from ...physics import M3_S_PER_L_H, floats
 from ...study import WRONG_PCT, Axis, envelope, limits_of, runs_on, worth
@@ -136,30 +136,25 @@ def permitted_boost(asked: Asked, place: Place) -> Number:
 
 def on_fuel(asked: Asked, place: Place) -> Number:
     """The ceiling on a fuel that is no blend."""
-
-    def read(many: Sequence[Asked]) -> list[float]:
-        return [or_none(one.power_limit.ceiling_kw) for one in judge_many([_fuelled(each, place) for each in many])]
-
     return Number(
         f"What the system carries on {_fuel_name(asked, place)}",
         "power_kw",
         "carried = lowest of all ceilings on that fuel, mixture and efficiency credit as the target's",
-        read,
+        lambda many: [or_none(one.power_limit.ceiling_kw) for one in judge_many([_fuelled(one, place) for one in many])],
     )
 
 
 def fuel_hour(asked: Asked, place: Place) -> Number:
     """Fuel burnt in an hour at the target's power."""
 
-    def read(many: Sequence[Asked]) -> list[float]:
-        judged = judge_many([_fuelled(each, place) for each in many], ceilings=False)
-        return [float(one.demand.chosen_kg_s / one.fuel.density_kg_m3 / M3_S_PER_L_H) for one in judged]
+    def litres(one: TargetVerdict) -> float:
+        return float(one.demand.chosen_kg_s / one.fuel.density_kg_m3 / M3_S_PER_L_H)
 
     return Number(
         f"{_fuel_name(asked, place)} in an hour at the target's power",
         "fuel_l_h",
         "litres = fuel by mass of the target's demand ÷ density at its temperature",
-        read,
+        lambda many: [litres(one) for one in judge_many([_fuelled(each, place) for each in many], ceilings=False)],
     )
 
 
