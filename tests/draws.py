@@ -8,5 +8,5 @@ LONG = os.environ.get("IRON_GULP_LONG") == "1"
 
 
 def draws(number: int) -> settings:
-    """Hypothesis settings for a property: ten times as many cases in the long run, half of them in the quick one."""
-    return settings(max_examples=number * 10 if LONG else max(number // 2, 5), deadline=None)
+    """Hypothesis settings for a property: ten times as many cases in the long run, a third of them in the quick one."""
+    return settings(max_examples=number * 10 if LONG else max(number // 3, 5), deadline=None)

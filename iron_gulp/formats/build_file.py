@@ -5,7 +5,7 @@ from typing import Any
 
 from pydantic import ValidationError
 
-from iron_gulp.core.model import SCHEMA_VERSION, Build, Problem, dump, problems_of, upgraded
+from iron_gulp.core.model import SCHEMA_VERSION, Build, Problem, problems_of, upgraded
 
 LARGEST_BYTES = 2_000_000
 
@@ -23,13 +23,7 @@ def write(build: Build) -> str:
 
     So a new kind of component changes no file that does not hold it.
     """
-    return json.dumps(_told(dump(build)), indent=2, ensure_ascii=False) + "\n"
-
-
-def _told(data: Any) -> Any:
-    if isinstance(data, dict):
-        return {key: _told(value) for key, value in data.items() if value is not None}
-    return [_told(one) for one in data] if isinstance(data, list) else data
+    return build.model_dump_json(indent=2, by_alias=True, exclude_none=True) + "\n"
 
 
 def read(content: str | bytes) -> Build:

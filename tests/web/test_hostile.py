@@ -70,7 +70,7 @@ def test_nothing_that_is_sent_breaks_anything(client, workshop, curlew, seed):
     assert len(every) > 25
     before = workshop.judging.bench(curlew).build
     refusing = 0
-    for _ in range(250 if LONG else 130):
+    for _ in range(250 if LONG else 80):
         method, path = pick.choice(every)
 
         def filled(match):

@@ -16,7 +16,7 @@ from .defaults import (
     driveline_share,
     expected_bsfc_kg_kwh,
 )
-from .edits import Edit, EditError, Problem, apply, dump, problems_of, value_at
+from .edits import Edit, EditError, Problem, apply, dump, held_at, problems_of, value_at
 from .elements import (
     Branch,
     Calibration,
@@ -210,6 +210,7 @@ __all__ = [
     "flow_at",
     "flow_at_400_kpa",
     "free_flow",
+    "held_at",
     "logged_run",
     "newest",
     "parts_of",

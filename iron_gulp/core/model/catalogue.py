@@ -134,7 +134,7 @@ def flow_at(part: PumpPart, rise_kpa: float) -> float:
 
 def flow_at_400_kpa(part: PumpPart) -> float:
     """A pump's flow at 400 kPa and the voltage of its highest table, L/h."""
-    return flow_at(part, 400.0)
+    return remembered(part, "flow at 400 kPa", lambda one: flow_at(one, 400.0))
 
 
 def _top_kpa(part: PumpPart) -> float:

@@ -5,6 +5,7 @@ List entries with an id are addressed by it (`targets/t1/boost_kpa`), others by 
 
 from collections.abc import Iterable
 from dataclasses import dataclass
+from functools import lru_cache
 from typing import Any
 
 from pydantic import BaseModel, ValidationError
@@ -64,24 +65,33 @@ def apply(build: Build, edits: Iterable[Edit]) -> Build:
 
 def value_at(build: Build, path: str) -> Any:
     """The plain value at a path. Raises EditError when there is no such place."""
+    return _plain(held_at(build, path))
+
+
+def held_at(build: Build, path: str) -> Any:
+    """What a build holds at a path, as it is: a model, a tuple, a value. Raises EditError when there is no such place."""
     place: Any = build
     for step in path.split("/"):
         found = _inside(place, step)
         if found is _NOWHERE:
             raise EditError([Problem(path, "there is no such field in this build")])
         place = found
-    return _plain(place)
+    return place
 
 
 _NOWHERE = object()
 
 
+@lru_cache(maxsize=256)
+def _names(kind: type[BaseModel]) -> dict[str, str]:
+    """Attributes of a model by the step of a path that leads to them."""
+    return {one.alias or name: name for name, one in kind.model_fields.items()}
+
+
 def _inside(holder: Any, step: str) -> Any:
     if isinstance(holder, BaseModel):
-        fields = type(holder).model_fields
-        if step in fields and fields[step].alias is None:
-            return getattr(holder, step)
-        return next((getattr(holder, name) for name, one in fields.items() if one.alias == step), _NOWHERE)
+        name = _names(type(holder)).get(step)
+        return _NOWHERE if name is None else getattr(holder, name)
     if isinstance(holder, tuple):
         for item in holder:
             if getattr(item, "id", None) == step:

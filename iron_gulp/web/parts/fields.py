@@ -14,6 +14,7 @@ from iron_gulp.core.model import (
     driveline_share,
     element_at,
     fitted,
+    held_at,
     shelf_kind,
     value_at,
 )
@@ -71,13 +72,13 @@ class Fields(Context):
 
     def groups(self, path: str) -> list[Group]:
         """The fields of the element at a path, in the groups and order of its model, less what does not apply."""
-        holder = value_at(self.build, path) if path else None
+        holder = held_at(self.build, path) if path else None
 
         def applies(when: tuple[str, str | tuple[str, ...]] | None) -> bool:
             if when is None:
                 return True
             place, wanted = when
-            now = holder.get(place) if holder and "/" not in place else element_at(self.option, place)
+            now = getattr(holder, place, None) if holder and "/" not in place else element_at(self.option, place)
             return now in wanted if isinstance(wanted, tuple) else bool(now == wanted)
 
         found = []
