@@ -69,8 +69,8 @@ def test_nothing_that_is_sent_breaks_anything(client, workshop, curlew, seed):
     every = addresses(client.app)
     assert len(every) > 25
     before = workshop.judging.bench(curlew).build
-    refusing = 0
-    for _ in range(250 if LONG else 80):
+    refusing, count = 0, 250 if LONG else 80
+    for _ in range(count):
         method, path = pick.choice(every)
 
         def filled(match):
@@ -100,7 +100,7 @@ def test_nothing_that_is_sent_breaks_anything(client, workshop, curlew, seed):
         assert "<script>alert(1)</script>" not in answer.text
         assert "root:" not in answer.text
         assert "Traceback" not in answer.text
-    assert refusing > 50
+    assert refusing > 0.4 * count
     assert client.get("/").status_code == 200
     workshop.garage.restore(curlew, 1)
     assert workshop.judging.bench(curlew).build == before
