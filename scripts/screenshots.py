@@ -65,13 +65,7 @@ def main() -> None:
             shoot(page, "shelf", "/shelf/pumps?compare=pump-250&compare=pump-315&compare=pump-gerotor-250")
             shoot(page, "evidence", f"/builds/{SALTERN}/evidence")
             shoot(page, "compare", f"/builds/{CURLEW}/compare?target=hill")
-            shoot(
-                page,
-                "design",
-                f"/builds/{CURLEW}/design?target=hill",
-                "#locks .btn-accent",
-                wait="text=Why nothing cheaper works",
-            )
+            shoot(page, "design", f"/builds/{CURLEW}/design?target=hill", wait=".designs tbody")
         finally:
             browser.close()
             server.kill()
