@@ -39,7 +39,7 @@ class Cures:
     def __init__(self, judging: Judging, edits: Edits, sizing: Sizing):
         self._judging, self._edits, self._sizing = judging, edits, sizing
         self._searches: dict[Key, tuple[Searched, Thread]] = {}
-        self._closing, self._turn = Event(), Lock()
+        self._closing, self._turn, self._asking = Event(), Lock(), Lock()
 
     def of(self, bench: Bench, code: str) -> Searched:
         """What cures a finding of the option on the bench: begun when first asked for. Raises LookupError for a finding
@@ -48,15 +48,16 @@ class Cures:
         if finding is None or not curable(finding, bench.option):
             raise LookupError("no part of the shelf answers for this finding")
         key = (bench.stored.id, bench.stored.number, bench.option.id, code)
-        known = self._searches.get(key)
-        if known is not None:
-            return known[0]
-        while len(self._searches) >= KEPT:
-            self._searches.pop(next(iter(self._searches)))
-        searched = Searched(code)
-        thread = Thread(target=self._run, args=(searched, bench, finding), name="cure search", daemon=True)
-        self._searches[key] = (searched, thread)
-        thread.start()
+        with self._asking:  # two who ask at once share one search
+            known = self._searches.get(key)
+            if known is not None:
+                return known[0]
+            while len(self._searches) >= KEPT:
+                self._searches.pop(next(iter(self._searches)))
+            searched = Searched(code)
+            thread = Thread(target=self._run, args=(searched, bench, finding), name="cure search", daemon=True)
+            self._searches[key] = (searched, thread)
+            thread.start()
         return searched
 
     def wait(self) -> None:

@@ -178,7 +178,7 @@ def _second(build: Build, option: Option, verdicts: Sequence[TargetVerdict]) -> 
     worst = max(verdicts, key=lambda one: 0.0 if one.points.second is None else float(one.points.second.step[PEAK]))
     if worst.points.second is not None:
         step = float(worst.points.second.step[PEAK]) * 100.0
-        formula = "step = 5 % of dead time on the smallest pulses of the second set, highest of all targets"
+        formula = "step = fuel of its smallest pulses ÷ all fuel there × 5 % of its dead time ÷ its smallest pulse"
         yield SheetRow("second_step_pct", "Mixture step as it joins, estimate", step, again, "estimate", formula)
 
 

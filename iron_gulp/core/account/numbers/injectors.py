@@ -116,7 +116,7 @@ _BOTH: dict[str, tuple[str, str, Callable[[TargetVerdict], float]]] = {
     ),
     "step": (
         "Mixture step as the second set joins",
-        "step = 5 % of its dead time ÷ its smallest pulse then, by its share of the fuel",
+        "step = fuel of its smallest pulses ÷ all fuel there × 5 % of its dead time ÷ its smallest pulse",
         lambda one: float("nan") if one.points.second is None else float(one.points.second.step[PEAK]),
     ),
 }
