@@ -1,14 +1,19 @@
 """How well tests/core bites: small faults put into the core, one at a time, and how many of them the tests notice.
 
-`make mutants SEED=1` draws 120 places by seed, runs tests/core on each and lists who lived. Operators: a constant 20 % up
-or down, an arithmetic sign turned, a comparison turned or loosened, min for max, and for or, a condition negated.
-Faults that change nothing are listed by hand in EQUIVALENT and do not count.
+`make mutants SEED="1 2 3"` draws 120 places by each seed, runs tests/core on each and lists who lived. Operators: a
+constant 20 % up or down, an arithmetic sign turned, a comparison turned or loosened, min for max, and for or, a
+condition negated. Faults that change nothing are listed by hand in EQUIVALENT and do not count.
+
+Which test files run a line is measured first, each file in a process of its own, so that what one test leaves in a cache
+is never taken for what another would not notice; a fault is then tried by those files alone, the quickest first.
 """
 
 import argparse
 import ast
+import math
 import os
 import random
+import resource
 import shutil
 import subprocess
 import sys
@@ -18,10 +23,13 @@ from concurrent.futures import ThreadPoolExecutor
 from dataclasses import dataclass
 from functools import partial
 from pathlib import Path
+from time import monotonic
+
+from coverage import CoverageData
 
 ROOT = Path(__file__).parents[1]
 CORE = Path("iron_gulp/core")
-LIMIT_S = 300
+LIMIT_S = 300  # processor time of a test file without any fault; with one it may take three times what it took without
 
 # (file, line's text, operator): faults that cannot change a result, each with its reason.
 EQUIVALENT: dict[tuple[str, str, str], str] = {}
@@ -114,15 +122,15 @@ def _number(node: ast.AST) -> bool:
     return isinstance(node, ast.Constant) and isinstance(node.value, int | float)
 
 
-def sites() -> Iterator[Site]:
-    """Every place in the core."""
-    for path in sorted((ROOT / CORE).rglob("*.py")):
+def sites(root: Path) -> Iterator[Site]:
+    """Every place in the core of a tree."""
+    for path in sorted((root / CORE).rglob("*.py")):
         text = path.read_text(encoding="utf-8")
         turner = Turner()
         turner.visit(ast.parse(text))
         lines = text.splitlines()
         for number, line, operator in turner.places:
-            yield Site(path.relative_to(ROOT), line, number, operator, lines[line - 1].strip())
+            yield Site(path.relative_to(root), line, number, operator, lines[line - 1].strip())
 
 
 def snapshot(folder: Path) -> None:
@@ -132,49 +140,105 @@ def snapshot(folder: Path) -> None:
     shutil.copy(ROOT / "pyproject.toml", folder)
 
 
-def lives(pristine: Path, site: Site | None) -> bool:
-    """Whether tests/core pass with the fault in, or with none."""
-    with tempfile.TemporaryDirectory() as folder:
-        tree = Path(folder) / "tree"
-        shutil.copytree(pristine, tree)
-        if site is not None:
-            module = ast.parse((pristine / site.path).read_text(encoding="utf-8"))
+def statement_lines(text: str) -> dict[int, range]:
+    """For every line the lines of the innermost statement it stands in; of one with a body, those of its head alone."""
+    found: dict[int, range] = {}
+    for node in ast.walk(ast.parse(text)):
+        if isinstance(node, ast.stmt):
+            body = getattr(node, "body", None)
+            last = max(body[0].lineno - 1, node.lineno) if body else node.end_lineno or node.lineno
+            found.update(dict.fromkeys(range(node.lineno, last + 1), range(node.lineno, last + 1)))
+    return found
+
+
+def run(tree: Path, files: list[str], limit_s: float, *under: str) -> bool:
+    """Whether the test files pass in a tree."""
+    command = [sys.executable, *under, "-m", "pytest", "-x", "-q", "-p", "no:cacheprovider", "-p", "no:xdist"]
+    # Draws are the same each time, so that who lived can be looked into.
+    command += ["--hypothesis-seed=0", *files]
+    environment = {**os.environ, "PYTHONPATH": str(tree), "PYTHONDONTWRITEBYTECODE": "1", "OPENBLAS_NUM_THREADS": "1"}
+    # Processor time, so that a busy machine is not taken for a loop without end; waiting without end counts as well.
+    limits = partial(resource.setrlimit, resource.RLIMIT_CPU, (math.ceil(limit_s), math.ceil(limit_s)))
+    try:
+        done = subprocess.run(
+            command, cwd=tree, env=environment, capture_output=True, timeout=5 * limit_s, check=False, preexec_fn=limits
+        )
+    except subprocess.TimeoutExpired:
+        return False
+    return done.returncode == 0
+
+
+class Covered:
+    """Which test files run which lines of the core, and how long each takes."""
+
+    def __init__(self, pristine: Path, pool: ThreadPoolExecutor):
+        self.pristine = pristine
+        self.files = sorted(str(one.relative_to(pristine)) for one in (pristine / "tests/core").glob("test_*.py"))
+        self.seconds: dict[str, float] = {}
+        self.lines: dict[str, dict[str, set[int]]] = {}
+        passed = list(pool.map(self._measure, self.files))
+        if not all(passed):
+            failed = [one for one, good in zip(self.files, passed, strict=True) if not good]
+            sys.exit(f"these fail without any fault, so nothing can be told: {', '.join(failed)}")
+
+    def _measure(self, file: str) -> bool:
+        data, start = self.pristine / (Path(file).stem + ".coverage"), monotonic()
+        under = ("-m", "coverage", "run", f"--data-file={data}", f"--include={self.pristine}/{CORE}/*")
+        passed = run(self.pristine, [file], LIMIT_S, *under)
+        self.seconds[file] = monotonic() - start
+        told = CoverageData(str(data))
+        told.read()
+        self.lines[file] = {one: set(told.lines(one) or ()) for one in told.measured_files()}
+        return passed
+
+    def by(self, site: Site) -> list[str]:
+        """The test files that run a place, the quickest first."""
+        path = self.pristine / site.path
+        wanted = statement_lines(path.read_text(encoding="utf-8")).get(site.line, range(site.line, site.line + 1))
+        running = [one for one in self.files if not self.lines[one].get(str(path), set()).isdisjoint(wanted)]
+        return sorted(running, key=self.seconds.__getitem__)
+
+    def lives(self, site: Site) -> bool:
+        """Whether the test files that run a place pass with its fault in."""
+        files = self.by(site)
+        if not files:
+            return True
+        with tempfile.TemporaryDirectory() as folder:
+            tree = Path(folder) / "tree"
+            shutil.copytree(self.pristine, tree, ignore=shutil.ignore_patterns("*.coverage"))
+            module = ast.parse((self.pristine / site.path).read_text(encoding="utf-8"))
             turned = ast.fix_missing_locations(Turner(site.number).visit(module))
             (tree / site.path).write_text(ast.unparse(turned), encoding="utf-8")
-        command = [sys.executable, "-m", "pytest", "-x", "-q", "-p", "no:cacheprovider", "-p", "no:xdist", "tests/core"]
-        # Draws are the same each time, so that who lived can be looked into.
-        environment = {**os.environ, "PYTHONPATH": str(tree), "PYTHONDONTWRITEBYTECODE": "1", "OPENBLAS_NUM_THREADS": "1"}
-        try:
-            done = subprocess.run(command, cwd=tree, env=environment, capture_output=True, timeout=LIMIT_S, check=False)
-        except subprocess.TimeoutExpired:
-            return False
-        return done.returncode == 0
+            return run(tree, files, 3.0 * sum(self.seconds[one] for one in files) + 30.0)
+
+
+def report(seed: int, count: int, covered: Covered, pool: ThreadPoolExecutor) -> None:
+    """Draw places by a seed, try them and tell who lived."""
+    drawn = random.Random(seed).sample(list(sites(covered.pristine)), count)
+    judged = [site for site in drawn if (str(site.path), site.text, site.operator) not in EQUIVALENT]
+    caught = len(judged)
+    for site, living in zip(judged, pool.map(covered.lives, judged), strict=True):
+        if living:
+            caught -= 1
+            print(f"  lived: {site.path}:{site.line} {site.operator}: {site.text}", flush=True)
+    share = 100.0 * caught / len(judged)
+    spared = len(drawn) - len(judged)
+    print(f"seed {seed}: {caught} of {len(judged)} caught ({share:.1f} %), {spared} change nothing", flush=True)
 
 
 def main() -> None:
-    """Draw, run, report."""
+    """Measure what covers what, then try the faults of each seed."""
     parser = argparse.ArgumentParser()
-    parser.add_argument("--seed", type=int, default=1)
+    parser.add_argument("--seed", type=int, nargs="+", default=[1])
     parser.add_argument("--count", type=int, default=120)
     parser.add_argument("--jobs", type=int, default=os.cpu_count() or 1)
     asked = parser.parse_args()
-    drawn = random.Random(asked.seed).sample(list(sites()), asked.count)
-    judged = [site for site in drawn if (str(site.path), site.text, site.operator) not in EQUIVALENT]
     with ThreadPoolExecutor(asked.jobs) as pool, tempfile.TemporaryDirectory() as folder:
         pristine = Path(folder) / "pristine"
         snapshot(pristine)
-        if not lives(pristine, None):
-            sys.exit("tests/core fail without any fault: nothing can be told")
-        alive = []
-        for site, living in zip(judged, pool.map(partial(lives, pristine), judged), strict=True):
-            if living:
-                alive.append(site)
-                print(f"  lived: {site.path}:{site.line} {site.operator}: {site.text}", flush=True)
-    caught = len(judged) - len(alive)
-    share = 100.0 * caught / len(judged)
-    print(
-        f"seed {asked.seed}: {caught} of {len(judged)} caught ({share:.1f} %), {len(drawn) - len(judged)} change nothing"
-    )
+        covered = Covered(pristine, pool)
+        for seed in asked.seed:
+            report(seed, asked.count, covered, pool)
 
 
 if __name__ == "__main__":

@@ -43,14 +43,13 @@ def served(python, folder, data, cwd):
     command = [str(python), "-m", "iron_gulp.cli", "demo", "--data", str(data), "--port", str(port)]
     server = subprocess.Popen(command, cwd=cwd, env=env, stdout=subprocess.DEVNULL, stderr=subprocess.DEVNULL)
     try:
-        for _ in range(200):
-            try:
-                page = httpx.get(f"http://127.0.0.1:{port}/builds/3/pump", timeout=10)
-                style = httpx.get(f"http://127.0.0.1:{port}/static/css/bench.css", timeout=10)
-                return page, style
-            except httpx.TransportError:
-                assert server.poll() is None
-                time.sleep(0.1)
+        with httpx.Client(base_url=f"http://127.0.0.1:{port}", timeout=10) as client:
+            for _ in range(200):
+                try:
+                    return client.get("/builds/3/pump"), client.get("/static/css/bench.css")
+                except httpx.TransportError:
+                    assert server.poll() is None
+                    time.sleep(0.1)
         raise AssertionError("it never answered")
     finally:
         server.terminate()

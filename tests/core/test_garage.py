@@ -1,8 +1,10 @@
 """Sane cars raise nothing; a fault put into one comes first, nothing unrelated stands beside it, its remedy cures."""
 
+from functools import cache
+
 import pytest
 
-from iron_gulp.core.advise import put_right
+from iron_gulp.core.advise import find, put_right
 from iron_gulp.core.advise.registry import find_troubles
 from iron_gulp.core.judge import judge_all
 from iron_gulp.core.model import apply
@@ -20,6 +22,18 @@ def named(cases):
     return [f"{CARS[name]['faults'][number]['finds']}: {name}" for name, number in cases]
 
 
+@cache
+def faulty(name, number):
+    """A car with one of its faults, judged, and all findings of it."""
+    one = changed(car(name), CARS[name]["faults"][number]["edits"])
+    judged = judge_all(one, one.options[0])
+    return one, judged, find(one, one.options[0], judged, SHELF.catalogue)
+
+
+def without_notes(findings):
+    return [one for one in findings if one.severity != "note"]
+
+
 def test_the_garage_is_large_enough_and_every_car_has_two_faults():
     assert len(CARS) >= 24
     assert all(len({fault["finds"] for fault in data["faults"]}) >= 2 for data in CARS.values())
@@ -33,49 +47,47 @@ def test_a_sane_car_raises_neither_stop_nor_check(name):
 @pytest.mark.parametrize(("name", "number"), FAULTS, ids=named(FAULTS))
 def test_a_fault_comes_first_alone_and_its_first_remedy_brings_silence(name, number):
     fault = CARS[name]["faults"][number]
-    faulty = changed(car(name), fault["edits"])
-    found = troubles(faulty)
+    one, _, findings = faulty(name, number)
+    found = without_notes(findings)
     assert [one.code for one in found][:1] == [fault["finds"]]
-    assert {one.code for one in found[1:]} <= set(fault.get("beside", ()))
+    assert {each.code for each in found[1:]} <= set(fault.get("beside", ()))
     remedies = [remedy for remedy in found[0].remedies if remedy.edits]
     if remedies:
-        assert [one.code for one in troubles(apply(faulty, remedies[0].edits))] == fault.get("leaves", [])
+        assert [each.code for each in troubles(apply(one, remedies[0].edits))] == fault.get("leaves", [])
         for other in remedies[1:]:
-            left = [one.code for one in troubles(apply(faulty, other.edits))]
+            left = [each.code for each in troubles(apply(one, other.edits))]
             assert left in ([], fault.get("leaves", [])) or "Leaves to do" in other.label
     else:
         assert fault.get("advice_only"), "no remedy of one click"
 
 
-def codes(one):
-    return {found.code for found in every_finding(one)}
+def codes(findings):
+    return {one.code for one in findings}
 
 
 @pytest.mark.parametrize(("name", "number"), NOTES, ids=named(NOTES))
 def test_a_note_comes_new_and_nothing_to_put_right_with_it(name, number):
-    fault, sane = CARS[name]["faults"][number], car(name)
-    noted = changed(sane, fault["edits"])
-    assert fault["finds"] in codes(noted) - codes(sane)
-    assert {one.code for one in troubles(noted)} <= {fault["finds"]}
+    wanted, noted = CARS[name]["faults"][number]["finds"], faulty(name, number)[2]
+    assert wanted in codes(noted) - codes(every_finding(car(name)))
+    assert codes(without_notes(noted)) <= {wanted}
 
 
 def test_every_finding_is_raised_by_a_fault_of_the_garage():
     raised = {CARS[name]["faults"][number]["finds"] for name, number in EVERY}
     for name, number in EVERY:
         if not raised >= ALL_CODES:
-            raised |= codes(changed(car(name), CARS[name]["faults"][number]["edits"]))
+            raised |= codes(faulty(name, number)[2])
     assert ALL_CODES - raised == set()
 
 
 @pytest.mark.parametrize("name", CARS)
 def test_stops_and_checks_are_the_same_without_the_notes(name):
     """In every car with each of its faults: the rules left out raise nothing but notes, and the order stays."""
-    for fault in CARS[name]["faults"]:
-        one = changed(car(name), fault["edits"])
-        option, judged = one.options[0], judge_all(one, one.options[0])
-        alone = find_troubles(one, option, judged, SHELF.catalogue)
+    for number in range(len(CARS[name]["faults"])):
+        one, judged, findings = faulty(name, number)
+        alone = find_troubles(one, one.options[0], judged, SHELF.catalogue)
         assert [(each.code, each.severity, dict(each.values)) for each in alone] == [
-            (each.code, each.severity, dict(each.values)) for each in troubles(one)
+            (each.code, each.severity, dict(each.values)) for each in without_notes(findings)
         ]
 
 

@@ -87,12 +87,13 @@ def test_a_server_told_to_stop_leaves_a_whole_file_and_says_so(tmp_path, ending)
         port = free.getsockname()[1]
     command = [sys.executable, "-m", "iron_gulp.cli", "demo", "--data", str(tmp_path), "--port", str(port)]
     with subprocess.Popen(command, stdout=subprocess.DEVNULL, stderr=subprocess.DEVNULL) as server:
-        for _ in range(300):
-            try:
-                assert httpx.get(f"http://127.0.0.1:{port}/").status_code == 200
-                break
-            except httpx.TransportError:
-                time.sleep(0.1)
+        with httpx.Client() as client:
+            for _ in range(300):
+                try:
+                    assert client.get(f"http://127.0.0.1:{port}/").status_code == 200
+                    break
+                except httpx.TransportError:
+                    time.sleep(0.1)
         server.send_signal(ending)
         server.wait(20)
     assert not (tmp_path / "iron_gulp.sqlite3-wal").exists()

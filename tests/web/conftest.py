@@ -6,9 +6,17 @@ from fastapi.testclient import TestClient
 from iron_gulp.web.app import create_app
 
 
+@pytest.fixture(scope="session")
+def application(reading):
+    """One application for all tests: its routes are worked out on the first request, which takes a second."""
+    return create_app(reading)
+
+
 @pytest.fixture
-def client(workshop):
-    return TestClient(create_app(workshop), raise_server_exceptions=True, follow_redirects=True)
+def client(application, workshop):
+    before, application.state.workshop = application.state.workshop, workshop
+    yield TestClient(application, raise_server_exceptions=True, follow_redirects=True)
+    application.state.workshop = before
 
 
 @pytest.fixture(scope="session")
