@@ -18,7 +18,7 @@ from iron_gulp.shelf import Shelf
 from iron_gulp.storage import BuildRepository, Stored
 
 # Raised whenever the same build may be judged otherwise than before: stored verdicts of another number are made anew.
-PHYSICS = 6
+PHYSICS = 7
 
 
 @dataclass(frozen=True)

@@ -91,7 +91,8 @@ CASES = {
     "strong, with a return": (lambda: demo("curlew"), SMALL, Locks(returns="with a return", most_pumps=2)),
     "strong, lines kept": (lambda: demo("curlew"), SMALL, Locks(keep=("lines",), returns="with a return")),
 }
-QUICK = ("modest, returnless", "modest, one pump within a budget")
+CASES["carburettors, nothing returns"] = (lambda: demo("fieldfare"), SHELF, Locks())
+QUICK = ("modest, returnless", "modest, one pump within a budget", "carburettors, nothing returns")
 
 
 @pytest.mark.parametrize("name", CASES if LONG else QUICK)

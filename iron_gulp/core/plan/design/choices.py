@@ -35,6 +35,7 @@ from .locks import Locks
 ALCOHOL_PCT = 15.0  # from here on every part must be fit for it
 BASES_KPA = (300.0, 350.0, 400.0, 450.0, 500.0)
 DIRECT_BASES_KPA = (400.0, 450.0, 500.0, 550.0)
+CARBURETTOR_BASES_KPA = (15.0, 20.0, 25.0, 30.0, 35.0, 40.0, 45.0)
 RETURNLESS = "returnless, speed-controlled"
 FILTER_UM, CARBURETTOR_FILTER_UM = 10.0, 40.0
 RELAYS_A = (30.0, 40.0, 70.0, 100.0)
@@ -134,15 +135,18 @@ class Choices:
         return fit
 
     def bases(self) -> list[float]:
-        """Base pressures to look at."""
-        regulator = self.base.regulator
-        if self.base.carburettor is not None or self.locks.base_pressure == "as it is":
+        """Base pressures to look at; of a carburettor those its floats hold against."""
+        regulator, bowl = self.base.regulator, self.base.carburettor
+        if self.locks.base_pressure == "as it is":
             return [regulator.base_kpa]
-        offered = DIRECT_BASES_KPA if self.base.high_side is not None else BASES_KPA
+        if bowl is not None:
+            offered = tuple(one for one in CARBURETTOR_BASES_KPA if bowl.lowest_kpa <= one <= bowl.highest_kpa)
+        else:
+            offered = DIRECT_BASES_KPA if self.base.high_side is not None else BASES_KPA
         if "regulator" in self.locks.keep:
             low, high = regulator.part.min_base_kpa, regulator.part.max_base_kpa
             return sorted({regulator.base_kpa, *(one for one in offered if low <= one <= high)})
-        return list(offered)
+        return list(offered) or [regulator.base_kpa]
 
     def meterings(self, base_kpa: float) -> list[Metering]:
         """Every metering at a base pressure."""

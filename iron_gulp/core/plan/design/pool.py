@@ -116,7 +116,8 @@ class Block:
         parts = (
             (own[:, None, None, None], named_own[:, None, None, None]),
             tuple(one.reshape(1, count[1], count[2], 1) for one in (apart.feed.head, apart.feed.component)),
-            tuple(one.reshape(1, count[1], count[2], count[3]) for one in (back, named_back)),
+            # Where nothing returns, as deadhead, no return is better than another.
+            tuple(one.reshape(1, count[1], count[2], -1) for one in (back, named_back)),
         )
         head, component = (np.broadcast_to(one, count).copy() for one in parts[0])
         for other, named in parts[1:]:
