@@ -231,3 +231,25 @@ def test_where_nothing_carries_the_nearest_is_told_and_what_the_others_fell_to()
     assert found.nearest.headroom < 0.10
     assert sum(found.fell.values()) >= found.total
     assert replace(found.nearest.score) == found.nearest.score
+
+
+@pytest.mark.parametrize(("worth_s", "sent"), [(60.0, 0), (-1.0, 3)])
+def test_a_search_soon_over_starts_no_processes(monkeypatch, worth_s, sent):
+    """A longer one judges its first base pressure here, to know how long it will be, and sends the others away."""
+    jobs = []
+
+    class Away:
+        def __init__(self, **how):
+            assert how["n_jobs"] == 2
+
+        def __call__(self, tasks):
+            for function, arguments, named in tasks:
+                jobs.append(arguments)
+                yield function(*arguments, **named)
+
+    monkeypatch.setattr("iron_gulp.core.plan.design.search.Parallel", Away)
+    monkeypatch.setattr("iron_gulp.core.plan.design.search.WORTH_PROCESSES_S", worth_s)
+    search = Search(demo("fieldfare"), demo("fieldfare").options[0], SHELF, Rates())
+    found = run(search, workers=2)
+    assert len(jobs) == sent
+    assert [one.option.regulator.base_kpa for one in found.front] == [20.0, 20.0]

@@ -5,7 +5,6 @@ from dataclasses import dataclass
 
 import numpy as np
 from numpy.typing import NDArray
-from scipy.stats import sobol_indices
 
 from ..judge import JudgedRows, judge_rows
 from ..model import LIMITS, Build, Component, Option, Target
@@ -113,6 +112,8 @@ def what_matters(
     if float(off[:2].std()) < 1e-9:
         return tuple(Matters(name, 0.0, 0.0) for name in names)
     values = {"f_A": off[0][None], "f_B": off[1][None], "f_AB": off[2:][:, None]}
+    from scipy.stats import sobol_indices  # half a second to load, for this alone
+
     found = sobol_indices(func=values, n=count)
     alone, whole = np.ravel(found.first_order), np.ravel(found.total_order)
     every = [

@@ -7,6 +7,7 @@ tells the headroom of every combination. In the order of cost, those that nothin
 whole, with the rules, until none is left: nothing cheaper is missed (proven against trying everything).
 """
 
+import time
 from collections import Counter
 from collections.abc import Callable, Iterator, Sequence
 from dataclasses import dataclass, field, replace
@@ -38,6 +39,7 @@ OF_METERING: tuple[str, ...] = (
 OF_BACK = ("regulator", "return")
 OF_FEED = tuple(one for one in COUNTED if one not in (*OF_METERING, *OF_BACK))
 OF_CIRCUITS = ("wiring-drop", "fuse-small", "fuse-large", "switch-weak", "wire-thin")
+WORTH_PROCESSES_S = 4.0  # a search with less than that to do stays in this process
 IDLE_S = 15  # processes of a search end when they have had nothing to do for so long
 CHUNK, LOOK = 400, 16  # systems judged at once; those judged whole at once
 ENDLESS = 1e6  # a load without end, as a number
@@ -192,12 +194,18 @@ class Search:
                 yield self.metered(block), self.judged
             return
         asked = [(base, one) for base in self.choices.bases() for one in self.choices.arrangements()]
-        if workers <= 1:
-            for base_kpa, arrangement in asked:
-                yield block_of(self, base_kpa, arrangement)
-            return
         backend, _ = get_active_backend()
-        local = {"idle_worker_timeout": IDLE_S} if type(backend).__name__ == "LokyBackend" else {}
+        here = type(backend).__name__ == "LokyBackend"
+        spent, done = 0.0, 0
+        # Processes take seconds to come: a search that is over by then has none of its own.
+        while asked and (workers <= 1 or (here and spent * len(asked) <= WORTH_PROCESSES_S * done)):
+            begun = time.perf_counter()
+            found = block_of(self, *asked.pop(0))
+            spent, done = spent + time.perf_counter() - begun, done + 1
+            yield found
+        if not asked:
+            return
+        local = {"idle_worker_timeout": IDLE_S} if here else {}
         parallel = Parallel(n_jobs=workers, return_as="generator", **local)
         yield from parallel(delayed(block_of)(self, base_kpa, arrangement) for base_kpa, arrangement in asked)
 
