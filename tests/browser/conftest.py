@@ -1,5 +1,7 @@
 """Headless Chromium from Debian's packages on the real server."""
 
+import shutil
+
 import pytest
 from playwright.sync_api import sync_playwright
 
@@ -15,8 +17,11 @@ def chromium():
 
 
 @pytest.fixture(scope="session")
-def server(tmp_path_factory):
-    running = Server(tmp_path_factory.mktemp("garage")).start()
+def server(tmp_path_factory, demo_database):
+    """The real server on a garage with the demo builds, which need not be loaded again."""
+    data = tmp_path_factory.mktemp("garage")
+    shutil.copy(demo_database, data / "iron_gulp.sqlite3")
+    running = Server(data).start()
     yield running
     running.kill()
 

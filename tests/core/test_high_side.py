@@ -376,14 +376,15 @@ class TestInvariants:
             if load.ceiling_kw is None or load.component == "engine" or not np.isfinite(load.ceiling_kw):
                 continue
             there = target.model_copy(update={"power_kw": load.ceiling_kw})
-            again = judge(build.model_copy(update={"targets": (there,)}), build.options[0], there)
+            asked = (build.model_copy(update={"targets": (there,)}), build.options[0], there)
+            (again,) = judge_many([asked], ceilings=False)
             assert again.load(load.component).load == pytest.approx(1.0, abs=0.01), load.component
 
     def test_many_at_once_are_as_each_alone(self):
         builds = [random_car(np.random.default_rng(3000 + seed)) for seed in range(12)]
-        together = judge_many([(one, one.options[0], one.targets[0]) for one in builds])
-        for one, verdict in zip(builds, together, strict=True):
-            alone = judge(one, one.options[0], one.targets[0])
+        asked = [(one, one.options[0], one.targets[0]) for one in builds]
+        for one, verdict in zip(asked, judge_many(asked, ceilings=False), strict=True):
+            (alone,) = judge_many([one], ceilings=False)
             for a, b in zip(alone.loads, verdict.loads, strict=True):
                 assert a.load == pytest.approx(b.load, rel=1e-6), a.component
 

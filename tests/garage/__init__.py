@@ -10,7 +10,7 @@ from pathlib import Path
 from typing import Any
 
 from iron_gulp.core.advise import Finding, find
-from iron_gulp.core.judge import judge_all
+from iron_gulp.core.judge import judge_all, judge_many
 from iron_gulp.core.model import (
     Build,
     DirectInjectorSet,
@@ -119,5 +119,7 @@ def every_finding(built: Build) -> list[Finding]:
 
 
 def troubles(built: Build) -> list[Finding]:
-    """Stops and checks, in their order."""
-    return [one for one in every_finding(built) if one.severity != "note"]
+    """Stops and checks, in their order; power ceilings, which none of them asks for, are not worked out."""
+    option = built.options[0]
+    judged = judge_many([(built, option, target) for target in built.targets], ceilings=False)
+    return [one for one in find(built, option, judged, SHELF.catalogue) if one.severity != "note"]

@@ -35,7 +35,7 @@ from .locks import Locks
 ALCOHOL_PCT = 15.0  # from here on every part must be fit for it
 BASES_KPA = (300.0, 350.0, 400.0, 450.0, 500.0)
 DIRECT_BASES_KPA = (400.0, 450.0, 500.0, 550.0)
-CARBURETTOR_BASES_KPA = (15.0, 20.0, 25.0, 30.0, 35.0, 40.0, 45.0)
+CARBURETTOR_BASES_KPA = (15.0, 20.0, 25.0, 30.0, 40.0)
 RETURNLESS = "returnless, speed-controlled"
 FILTER_UM, CARBURETTOR_FILTER_UM = 10.0, 40.0
 RELAYS_A = (30.0, 40.0, 70.0, 100.0)
