@@ -197,6 +197,15 @@ def served() -> Iterator[tuple[Workshop, TestClient, float]]:
         workshop.close()
 
 
+def against(client: TestClient, action: Callable[[], object], repeats: int) -> float:
+    """What an action costs in empty pages of the same moment, median: processors change their pace within seconds."""
+    found = []
+    for _ in range(repeats):
+        empty = seconds(lambda: client.get("/alive"), 5)
+        found.append(seconds(action, 1) / empty)
+    return median(found)
+
+
 def parts_of_an_edit() -> None:
     print("What an edit is made of, against an empty page of the same server")
     with served() as (workshop, _, empty):
@@ -224,7 +233,7 @@ def parts_of_an_edit() -> None:
 
 def fragments() -> None:
     print("Repainted fragment after a field edit, and the bench's remedies after that, in empty pages")
-    with served() as (workshop, client, empty):
+    with served() as (workshop, client, _):
         number = workshop.garage.page("curlew").rows[0].id
         base = workshop.judging.bench(number).stored.number
         for page, (path, nominal) in EDITS.items():
@@ -239,22 +248,19 @@ def fragments() -> None:
                 base += 1
 
             edit()
-            taken = seconds(edit, 15)
-            rendering = seconds(lambda page=page: client.get(f"/builds/{number}/{page}?target=hill"), 9) - empty
-            tries = []
-            for _ in range(3):
+            taken = against(client, edit, 15)
+            rendering = against(client, lambda page=page: client.get(f"/builds/{number}/{page}?target=hill"), 9) - 1.0
+            tries, count = [], 0
+            for _ in range(5):
                 edit()
                 shown = client.get(f"/builds/{number}/{page}?target=hill").text
                 asked = [html.unescape(one) for one in REMEDIES.findall(shown)]
-                start = time.process_time()
+                count = len(asked)
                 if asked:
-                    together = "".join(f"&number={one.rsplit('number=', 1)[1]}" for one in asked[1:])
-                    client.get(asked[0] + together)
-                tries.append(time.process_time() - start)
-            print(
-                f"  {page}: × {taken / empty:.1f} (of it rendering {rendering / empty:.1f}); the remedies of its "
-                f"{len(asked)} findings × {median(tries) / empty:.1f}"
-            )
+                    together = asked[0] + "".join(f"&number={one.rsplit('number=', 1)[1]}" for one in asked[1:])
+                    tries.append(against(client, lambda together=together: client.get(together), 1))
+            remedies = f"; the remedies of its {count} findings × {median(tries):.1f}" if tries else ""
+            print(f"  {page}: × {taken:.1f} (of it rendering {rendering:.1f}){remedies}")
 
 
 def memory() -> None:

@@ -10,7 +10,7 @@ from iron_gulp.core.judge import case_of, judge, judge_many, judge_rows
 from iron_gulp.core.model import Carburettor, Rail, Regulator, RegulatorPart, Wiring, apply
 from iron_gulp.core.physics import Stack, beside, join, key_of, mapped, power_law_root, rising_root, shape_of, take
 from iron_gulp.core.solve import Points, packed, solve, solve_systems
-from iron_gulp.core.solve.curves import Remembered
+from iron_gulp.core.solve.keeping import Remembered
 from tests.draws import draws
 from tests.systems import a_target, build, check_option, demo, fine_filter, lift_stage, line, pump, split
 

@@ -6,7 +6,7 @@ import numpy as np
 
 from ..model import Option
 from ..physics import Floats, Number, floats
-from ..solve import IDLE, FluidState, ReturnSide, State, WalkedBack, return_of
+from ..solve import IDLE, FluidState, ReturnSide, State, WalkedBack, of_few, return_of
 from .loads import Share, Solved, share
 from .supply import flow_at_drop_m3_s
 
@@ -34,6 +34,10 @@ def loads(solved: Solved) -> Iterator[Share]:
 
 def spilled_at_m3_s(side: ReturnSide, set_kpa: Floats) -> Floats:
     """Bypass flow at which the wide-open regulator and return line alone hold `set_kpa`, m³/s."""
+    return of_few("spilled", (side.back, side.fluid, set_kpa), set_kpa.size, lambda: _spilled_at_m3_s(side, set_kpa))
+
+
+def _spilled_at_m3_s(side: ReturnSide, set_kpa: Floats) -> Floats:
     most = floats(np.full(set_kpa.shape, _FIRST_M3_S))
     last = np.full((1, set_kpa.size), 399)
     while True:

@@ -3,7 +3,7 @@
 from collections.abc import Iterator
 
 from ..physics import M3_S_PER_L_H, Floats, floats, power_law_root
-from ..solve import PEAK, FluidState, Pipe, branches_kpa, pipe_kpa, pipes_kpa
+from ..solve import PEAK, FluidState, Pipe, branches_kpa, of_few, pipe_kpa, pipes_kpa
 from .loads import Share, Solved, share
 
 _GUESS_L_H = 200.0
@@ -35,4 +35,5 @@ def flow_at_drop_m3_s(
         return floats(lost + branches_kpa(branches, flow, fluid, joined))
 
     guess = floats(_GUESS_L_H * M3_S_PER_L_H + 0.0 * (drop_kpa + line.bore_mm + floats(fluid.density_kg_m3)))
-    return power_law_root(drop, guess, floats(drop_kpa + 0.0 * guess))
+    rows = (line, passages, drop_kpa, fluid, branches, joined)
+    return of_few("drop", rows, guess.size, lambda: power_law_root(drop, guess, floats(drop_kpa + 0.0 * guess)))

@@ -79,7 +79,7 @@ from .makeup import (
     station_of,
     stations_of,
 )
-from .memory import remembered
+from .memory import remembered, remembered_of
 from .parts import (
     PRESSURES,
     DirectInjectorPart,
@@ -217,6 +217,7 @@ __all__ = [
     "problems_of",
     "rated_at_300_kpa",
     "remembered",
+    "remembered_of",
     "restrictions",
     "same_work",
     "shelf_kind",

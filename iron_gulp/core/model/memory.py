@@ -2,7 +2,7 @@
 
 from collections.abc import Callable
 from typing import Any, TypeVar
-from weakref import finalize
+from weakref import finalize, ref
 
 Model = TypeVar("Model")
 Made = TypeVar("Made")
@@ -21,3 +21,14 @@ def remembered(model: Model, kind: str, make: Callable[[Model], Made]) -> Made:
         kept[kind] = make(model)
     made: Made = kept[kind]
     return made
+
+
+def remembered_of(model: Model, other: object, kind: str, make: Callable[[], Made]) -> Made:
+    """What `make` gives for this very object together with another: made once a pair, the latest pair's kept."""
+    kept: dict[str, Any] = remembered(model, kind, lambda _: {})
+    of, made = kept.get("of", (None, None))
+    if of is None or of() is not other:
+        made = make()
+        kept["of"] = (ref(other), made)
+    found: Made = made
+    return found

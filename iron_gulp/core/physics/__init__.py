@@ -67,7 +67,7 @@ from .mixing import (
 from .pumps import Bends, PumpTable, current_a, flow_and_current, flow_l_h, relief_share, shutoff_kpa, terminal_voltage_v
 from .regulators import set_pressure_kpa, wide_open_drop_kpa, wide_open_k
 from .roots import power_law_root, rising_root
-from .rows import Rows, Stack, array, beside, join, key_of, mapped, shape_of, size_of, take
+from .rows import Rows, Stack, array, beside, join, key_of, keys_of, mapped, shape_of, size_of, take
 from .venting import vent_drop_kpa
 
 __all__ = [
@@ -140,6 +140,7 @@ __all__ = [
     "injectors",
     "join",
     "key_of",
+    "keys_of",
     "lag_s",
     "level",
     "line_drop_kpa",

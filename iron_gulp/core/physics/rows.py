@@ -53,11 +53,16 @@ class Stack:
             return one
 
         mapped(rows, collect)
-        self._matrix = np.concatenate(lines)
+        self.matrix = np.concatenate(lines)
+
+    @property
+    def shapes(self) -> tuple[tuple[int, ...], ...]:
+        """Of every array all axes but the last."""
+        return tuple(self._shapes)
 
     def take(self, index: Any) -> Any:
         """The rows of some systems."""
-        chosen = self._matrix[:, index]
+        chosen = self.matrix[:, index]
         shapes, start = iter(self._shapes), 0
 
         def rebuild(_one: Any) -> Any:
@@ -145,6 +150,13 @@ def key_of(rows: Any) -> Hashable:
     if names is None:
         return cast(Hashable, rows)
     return tuple(key_of(getattr(rows, name)) for name in names)
+
+
+def keys_of(rows: Any, size: int) -> list[Hashable]:
+    """Each of `size` systems by its own values, as `key_of` does it for a whole set."""
+    stack = Stack(rows, size)
+    shape = (shape_of(rows), stack.shapes)
+    return [(shape, line.tobytes()) for line in np.ascontiguousarray(stack.matrix.T)]
 
 
 def size_of(rows: Any) -> int:

@@ -8,6 +8,7 @@ from .fed_peak import FedPeak
 from .fuel_state import FuelState, fuel_state
 from .high_side import STATE_WORDS, RailState
 from .hydraulics import Hydraulics, Points, Signals, State, limits_met, solve, solve_systems, through_feed_m3_s
+from .keeping import of_few
 from .lift import LiftRows, LiftSolution, reserve_s, solve_lift, solve_lifts
 from .losses import (
     branch_loss_kpa,
@@ -123,6 +124,7 @@ __all__ = [
     "meters_of",
     "mixture_at",
     "needle_flow_kg_s",
+    "of_few",
     "one_demand",
     "open_at_set_kg_s",
     "outlet_kpa",

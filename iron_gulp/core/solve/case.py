@@ -8,10 +8,11 @@ import numpy as np
 from numpy.typing import NDArray
 
 from ..physics import Floats, floats, mapped, take
-from .curves import Drive, Index, ReturnSide, SupplySide
+from .curves import Drive, ReturnSide, SupplySide
 from .feeding import Taking
 from .high_side import HighAt
 from .pipes import FluidState
+from .pump_curves import Index
 from .seeking import TabledBack, TabledSupply, WalkedBack, WalkedSupply
 from .systems import Systems
 from .tables import return_table, supply_table

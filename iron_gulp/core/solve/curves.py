@@ -6,10 +6,7 @@ The return side (wide-open regulator, return line and passages) is a curve of pr
 be worked out on its own, for any system; `seeking` decides which are.
 """
 
-from collections import OrderedDict
-from collections.abc import Callable, Hashable
 from dataclasses import dataclass
-from typing import Generic, Protocol, TypeVar
 
 import numpy as np
 from numpy.typing import NDArray
@@ -18,26 +15,20 @@ from ..model import Option
 from ..physics import (
     G_M_S2,
     KPA,
-    M3_S_PER_L_H,
     Floats,
     acceleration_head_kpa,
     beside,
-    current_a,
     floats,
-    flow_l_h,
     key_of,
-    relief_share,
-    shutoff_kpa,
-    terminal_voltage_v,
     wide_open_drop_kpa,
 )
+from .keeping import Remembered
 from .pipes import FluidState, Pipe, Strainer, branches_kpa, pipe_kpa, pipes_kpa, strainer_kpa
-from .systems import NO_RELIEF_KPA, Booleans, Group, Pump, Return, Systems, packed, return_of
+from .pump_curves import NODES, Index, own_top_kpa, pump_characteristic
+from .systems import Booleans, Group, Pump, Return, Systems, packed, return_of
 
-NODES = 400
 LAST = NODES  # one more node far above the pumps' reach closes the curve
 _FAR_KPA = 5000.0
-Index = NDArray[np.int64]
 
 # Columns of a supply node; behind them flow, volts and amps of each group.
 RAIL, FLOW, RISE, INLET, FEED, PASSAGES, FILTER, SPLIT = range(8)
@@ -89,88 +80,6 @@ class Drive:
         return floats(np.where(self.manifold_kpa > group.booster_kpa, raised, self.supply_v))
 
 
-def own_top_kpa(pump: Pump, supply_v: Floats) -> Floats:
-    """Largest pressure rise worth walking to, kPa."""
-    if pump.mechanical:
-        return floats(np.maximum.reduce([table.stall_kpa for table in pump.tables]))
-    return shutoff_kpa(pump.tables, supply_v)
-
-
-def exact_characteristic(pump: Pump, rise_kpa: Floats, supply_v: Floats, rpm: Floats) -> tuple[Floats, Floats, Floats]:
-    """Flow (m³/s), terminal volts and amps of one pump at pressure rises, at its real voltage or engine speed."""
-    if pump.mechanical:
-        # A displacement pump: flow follows the engine, pressure is set by its spring or relief.
-        flow = np.maximum.reduce([table.flow(rise_kpa) for table in pump.tables]) * rpm / pump.rated_rpm
-        volts = amps = floats(np.zeros_like(flow))
-    else:
-        volts = terminal_voltage_v(pump.tables, rise_kpa, supply_v, pump.ohm)
-        flow, amps = flow_l_h(pump.tables, rise_kpa, volts), current_a(pump.tables, rise_kpa, volts)
-    if np.min(pump.relief_kpa) < NO_RELIEF_KPA:
-        flow = flow * relief_share(rise_kpa, pump.relief_kpa)
-    return floats(flow * M3_S_PER_L_H), volts, amps
-
-
-def pump_characteristic(
-    pump: Pump, rise_kpa: Floats, top_kpa: Floats, supply_v: Floats, rpm: Floats
-) -> tuple[Floats, Floats, Floats]:
-    """The characteristic read off the pump's own grid of NODES steps up to `top_kpa`, where its flow ends for good.
-
-    Nothing is left there to rounding: a residue would be carried on far beyond the stall.
-    """
-    step = np.maximum(top_kpa, 1.0) / (NODES - 1)
-    at = rise_kpa / step
-    below = np.minimum(np.floor(at), NODES - 2.0)
-    share = np.minimum(at - below, 1.0)
-    if rise_kpa.ndim > 1 and rise_kpa.shape[-2] >= NODES:
-        # Asked for whole curves: each node of the grid once, instead of once from either side.
-        own = floats(np.arange(NODES)[:, None] * step)
-        shape = (*below.shape[:-2], NODES, below.shape[-1])
-        grid = [np.broadcast_to(one, shape) for one in exact_characteristic(pump, own, supply_v, rpm)]
-        grid[0] = grid[0].copy()
-        grid[0][..., -1, :] = 0.0
-        low = below.astype(np.int64)
-        found = [np.array([np.take_along_axis(one, low + end, axis=-2) for end in (0, 1)]) for one in grid]
-    else:
-        pair = np.array([below * step, (below + 1.0) * step])
-        found = list(exact_characteristic(pump, floats(pair), supply_v, rpm))
-        found[0][1][np.broadcast_to(below + 1.0 >= NODES - 1.0, found[0][1].shape)] = 0.0
-    flow, volts, amps = (floats(one[0] + share * (one[1] - one[0])) for one in found)
-    return flow, volts, amps
-
-
-class Sized(Protocol):
-    """What knows how much memory it takes."""
-
-    @property
-    def nbytes(self) -> int: ...
-
-
-Made = TypeVar("Made", bound=Sized)
-
-
-class Remembered(Generic[Made]):
-    """The latest things made, by the numbers they were made from; no more of them than `most_bytes` hold."""
-
-    def __init__(self, most_bytes: int):
-        self.most_bytes, self._kept, self._bytes = most_bytes, OrderedDict[Hashable, Made](), 0
-
-    def get_or_make(self, key: Hashable, make: Callable[[], Made]) -> Made:
-        """What was made under this key, or what `make` gives now."""
-        if key in self._kept:
-            self._kept.move_to_end(key)
-            return self._kept[key]
-        made = self._kept[key] = make()
-        self._bytes += made.nbytes
-        while self._bytes > self.most_bytes and len(self._kept) > 1:
-            self._bytes -= self._kept.popitem(last=False)[1].nbytes
-        return made
-
-    def clear(self) -> None:
-        """Forget everything."""
-        self._kept.clear()
-        self._bytes = 0
-
-
 _PUMPED: Remembered[Floats] = Remembered(2_000_000)
 
 
@@ -213,7 +122,9 @@ def _driven(systems: Systems, drive: Drive) -> tuple[Driven, ...]:
             own = own_top_kpa(group.pump, source)
             volts_in = floats(source * np.where(group.full_speed, 1.0, drive.speed))
             gain = floats(group.count * group.share * on)
-            each.append(Driven(tuple(places), group.pump, group.valve_kpa, own, volts_in, drive.rpm, gain, on))
+            # What an electric pump brings is the same at any engine speed, and so is its curve.
+            rpm = drive.rpm if group.pump.mechanical else floats(np.zeros_like(drive.rpm))
+            each.append(Driven(tuple(places), group.pump, group.valve_kpa, own, volts_in, rpm, gain, on))
         found.append(beside(each))
     return tuple(found)
 

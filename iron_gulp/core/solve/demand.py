@@ -14,6 +14,7 @@ from ..model import (
     driveline_share,
     expected_bsfc_kg_kwh,
     logged_run,
+    remembered_of,
 )
 from ..physics import (
     GASOLINE,
@@ -26,6 +27,7 @@ from ..physics import (
     fuel_from_air_kg_s,
     fuel_from_measured_kg_s,
     fuel_from_power_kg_s,
+    mapped,
 )
 from ..physics import injectors as inj
 from .fuel_state import FuelState, blend_state, fuel_state
@@ -118,6 +120,12 @@ def one_demand(rows: Demand[Floats], index: int) -> Demand[float]:
 
 def targets_of(build: Build, target: Target) -> Targets:
     """A target of a build as a set of one."""
+    kept = remembered_of(target, build, "rows", lambda: _targets_of(build, target))
+    # Sets are joined by identity: what is the very same in all of them counts as one.
+    return mapped(kept, np.copy)
+
+
+def _targets_of(build: Build, target: Target) -> Targets:
     fuel, engine, rules = fuel_state(build, target), build.engine, build.rules
     return Targets(
         power_kw=array(target.power_kw),
@@ -212,4 +220,4 @@ def demand_of(targets: Targets) -> Demand[Floats]:
 
 def demand(build: Build, target: Target) -> Demand[float]:
     """Demand of one target of a build by the three schools."""
-    return one_demand(demand_of(targets_of(build, target)), 0)
+    return remembered_of(target, build, "demand", lambda: one_demand(demand_of(targets_of(build, target)), 0))

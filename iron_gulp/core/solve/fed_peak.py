@@ -8,12 +8,14 @@ import numpy as np
 
 from ..physics import Floats, floats, mapped, rising_root, set_pressure_kpa, take
 from .case import Case, State
-from .curves import FLOW, RAIL, Drive, Index
+from .curves import FLOW, RAIL, Drive
 from .demand import Targets
 from .direct import high_points
 from .high_side import HighAt
-from .hydraulics import FEW, running_groups, signals_at
+from .hydraulics import running_groups, signals_at
+from .keeping import FEW
 from .pipes import FluidState
+from .pump_curves import Index
 from .regulating import rail_column
 from .settling import at_target_kg_s
 from .systems import Systems, reference_kpa

@@ -6,8 +6,8 @@ from dataclasses import dataclass
 import numpy as np
 
 from ..physics import Floats, floats, rising_root, take
-from .curves import Index
 from .high_side import HighAt
+from .pump_curves import Index
 from .settling import settled, sunk_kpa
 
 _KPA = 1e-7

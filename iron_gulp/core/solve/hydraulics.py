@@ -15,9 +15,11 @@ from ..model import Option
 from ..physics import M3_S_PER_L_H, Floats, Number, floats, level, set_pressure_kpa, take
 from .arrangements import carburettor, near_tank, on_rail, returnless
 from .case import Case, Solved, State
-from .curves import COLUMNS, GROUPS, Drive, Index
+from .curves import COLUMNS, GROUPS, Drive
 from .high_side import HighAt, HighPoints
+from .keeping import FEW
 from .pipes import FluidState
+from .pump_curves import Index
 from .systems import Limits, Systems, outlet_kpa, packed, port_set_kpa, reference_kpa, without_groups
 
 __all__ = ["Hydraulics", "Points", "State", "running_groups", "solve", "solve_systems"]
@@ -25,7 +27,6 @@ __all__ = ["Hydraulics", "Points", "State", "running_groups", "solve", "solve_sy
 BLOCK = 8_192  # points of one curve solved together: small enough for the processor's cache
 ROWS = 4_096  # points with a curve each solved together
 STATES = 64  # states of one system tabulated together
-FEW = 20  # points whose curves are tabulated side by side rather than walked node by node
 PLAIN = 9  # columns of points without a high side
 PORT = PLAIN + 1  # what port injectors are asked for beside direct ones, kg/s
 MANY = 24  # points a curve that make a table of it worth while
@@ -246,6 +247,7 @@ def _solve_one(systems: Systems, columns: list[Floats], running: NDArray[np.bool
 def _solve_each(systems: Systems, columns: list[Floats], running: NDArray[np.bool_]) -> Hydraulics:
     """Points that have a curve each."""
     size = columns[0].size
+    # Few points' curves are tabulated side by side, as most are kept; many are walked node by node.
     # Stages behind each other share a rise at equal flow: that takes whole curves, node by node it cannot be seen.
     tabled = size <= FEW or any(group.boosting for group in systems.groups)
     found = _Gathered(size)

@@ -6,11 +6,12 @@ import numpy as np
 
 from ..model import Option, Target
 from ..physics import Floats, Stack, array, floats, key_of
-from .curves import Index, Remembered, own_top_kpa, pump_characteristic
 from .demand import Targets
 from .fuel_state import FuelState
+from .keeping import Remembered
 from .pipes import FluidState, Pipe, pipe_kpa
 from .places import walk
+from .pump_curves import Index, own_top_kpa, pump_characteristic
 from .systems import Lift, Systems, packed
 
 NODES = 200

@@ -7,7 +7,7 @@ from typing import Any, Protocol
 import numpy as np
 
 from ..physics import Floats, floats, level
-from .curves import NODES, Index
+from .pump_curves import NODES, Index
 
 Column = Callable[[Floats, Any], Floats]
 """From node columns (columns, …, points) and the points' positions to what is compared with the value sought."""

@@ -9,9 +9,10 @@ from numpy.typing import NDArray
 
 from ..physics import Floats, acceleration_head_kpa, floats, level
 from .case import Case, Solved, State
-from .curves import FLOOR, FLOW, LINE, RAIL, Index
+from .curves import FLOOR, FLOW, LINE, RAIL
 from .feeding import Taking
 from .pipes import branches_kpa, pipe_kpa, pipes_kpa
+from .pump_curves import Index
 from .seeking import Place
 
 LEAST_M3_S = 1e-12  # far below any engine's demand; keeps the starved case defined without demand

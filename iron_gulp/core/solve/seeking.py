@@ -10,8 +10,9 @@ from typing import Any, Protocol
 import numpy as np
 
 from ..physics import Floats, Stack, floats
-from .curves import FLOOR, FLOW, LAST, NODES, RAIL, Index, ReturnSide, SupplySide
+from .curves import FLOOR, FLOW, LAST, RAIL, ReturnSide, SupplySide
 from .places import Column, Place, Table, Tabled, Walked, share_between, walk
+from .pump_curves import NODES, Index
 
 _NEWTON = 2  # steps towards a starved rail before the nodes beside it are looked at
 

@@ -1,0 +1,62 @@
+"""The latest things made, kept by the numbers they were made from, within a bound on memory."""
+
+from collections import OrderedDict
+from collections.abc import Callable, Hashable
+from typing import Any, Generic, Protocol, TypeVar
+
+from ..physics import Floats, key_of
+
+FEW = 48  # systems or points whose curves and limits are looked up by their values before they are worked out
+
+
+class Sized(Protocol):
+    """What knows how much memory it takes."""
+
+    @property
+    def nbytes(self) -> int: ...
+
+
+Made = TypeVar("Made", bound=Sized)
+
+
+class Remembered(Generic[Made]):
+    """The latest things made, by the numbers they were made from; no more of them than `most_bytes` hold."""
+
+    def __init__(self, most_bytes: int):
+        self.most_bytes, self._kept, self._bytes = most_bytes, OrderedDict[Hashable, Made](), 0
+
+    def get_or_make(self, key: Hashable, make: Callable[[], Made]) -> Made:
+        """What was made under this key, or what `make` gives now."""
+        found = self.get(key)
+        return self.put(key, make()) if found is None else found
+
+    def get(self, key: Hashable) -> Made | None:
+        """What was made under this key; None where nothing is kept."""
+        if key not in self._kept:
+            return None
+        self._kept.move_to_end(key)
+        return self._kept[key]
+
+    def put(self, key: Hashable, made: Made) -> Made:
+        """Keep what was made under a key not kept yet, and give it back."""
+        self._kept[key] = made
+        self._bytes += made.nbytes
+        while self._bytes > self.most_bytes and len(self._kept) > 1:
+            self._bytes -= self._kept.popitem(last=False)[1].nbytes
+        return made
+
+    def clear(self) -> None:
+        """Forget everything."""
+        self._kept.clear()
+        self._bytes = 0
+
+
+_FEW_AT_ONCE: Remembered[Floats] = Remembered(500_000)
+
+
+def of_few(what: str, rows: Any, size: int, make: Callable[[], Floats]) -> Floats:
+    """What `make` gives of these values, kept where they are of few systems: edits and trials leave most as they were.
+
+    Not to be changed in place.
+    """
+    return make() if size > FEW else _FEW_AT_ONCE.get_or_make((what, key_of(rows)), make)
