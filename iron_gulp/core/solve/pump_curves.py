@@ -77,15 +77,16 @@ def _grid(pump: Pump, step: Floats, supply_v: Floats, rpm: Floats, shape: tuple[
     A pump at a voltage is one curve, whatever stands around it: curves of one kind are made once and kept.
     """
     lead = (*shape[:-2], 1, shape[-1])
-    if 0 in lead:
+    size = math.prod(lead)
+    if not size:
         return np.zeros((3, *shape))
 
     def one_row(array: Floats) -> Floats:
         before = array.shape[: array.ndim - len(lead)]
-        return np.broadcast_to(array, (*before, *lead)).reshape(*before, -1)
+        return np.broadcast_to(array, (*before, *lead)).reshape(*before, size)
 
     each = mapped((pump, step, supply_v, rpm), one_row)
-    keys = keys_of(each, math.prod(lead))
+    keys = keys_of(each, size)
     found = {key: curve for key in keys if (curve := _GRIDS.get(key)) is not None}
     fresh = [key for key in dict.fromkeys(keys) if key not in found]
     if fresh:
