@@ -63,15 +63,25 @@ def apply(build: Build, edits: Iterable[Edit]) -> Build:
         raise EditError(problems_of(error)) from error
 
 
-def value_at(build: Build, path: str) -> Any:
+def value_at(build: Build, path: str, known: dict[str, Any] | None = None) -> Any:
     """The plain value at a path. Raises EditError when there is no such place."""
-    return _plain(held_at(build, path))
+    return _plain(held_at(build, path, known))
 
 
-def held_at(build: Build, path: str) -> Any:
-    """What a build holds at a path, as it is: a model, a tuple, a value. Raises EditError when there is no such place."""
+def held_at(build: Build, path: str, known: dict[str, Any] | None = None) -> Any:
+    """What a build holds at a path, as it is: a model, a tuple, a value. Raises EditError when there is no such place.
+
+    Whoever asks for many places hands the same `known` each time: elements walked to once are kept there by their path.
+    """
     place: Any = build
-    for step in path.split("/"):
+    above, _, last = path.rpartition("/")
+    if known is not None and above:
+        if above not in known:
+            known[above] = held_at(build, above)
+        place, steps = known[above], [last]
+    else:
+        steps = path.split("/")
+    for step in steps:
         found = _inside(place, step)
         if found is _NOWHERE:
             raise EditError([Problem(path, "there is no such field in this build")])

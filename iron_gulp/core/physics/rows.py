@@ -12,25 +12,34 @@ from .arrays import Floats
 
 Rows = TypeVar("Rows")
 _Fields = tuple[str, ...]
-_FIELDS: dict[type, _Fields] = {}
+_FIELDS: dict[type, _Fields | None] = {}
 
 
 def _fields(kind: type) -> _Fields | None:
-    if kind not in _FIELDS and not hasattr(kind, "__dataclass_fields__"):
-        return None
-    return _FIELDS.setdefault(kind, tuple(kind.__dataclass_fields__))  # type: ignore[attr-defined]
+    """Names of a dataclass's fields; None for any other type."""
+    if kind not in _FIELDS:
+        _FIELDS[kind] = tuple(kind.__dataclass_fields__) if hasattr(kind, "__dataclass_fields__") else None
+    return _FIELDS[kind]
+
+
+def _made(kind: type, names: _Fields, values: list[Any]) -> Any:
+    """A frozen dataclass of these values; its own constructor sets them one by one at several times the cost."""
+    made: Any = object.__new__(kind)
+    made.__dict__.update(zip(names, values, strict=True))
+    return made
 
 
 def mapped(rows: Rows, change: Callable[[Any], Any]) -> Rows:
     """The same structure with every array changed."""
-    if isinstance(rows, np.ndarray):
+    kind = type(rows)
+    if kind is np.ndarray:
         return cast(Rows, change(rows))
-    if isinstance(rows, tuple):
-        return cast(Rows, tuple(mapped(one, change) for one in rows))
-    names = _fields(type(rows))
+    if kind is tuple:
+        return cast(Rows, tuple([mapped(one, change) for one in cast(tuple[Any, ...], rows)]))
+    names = _fields(kind)
     if names is None:
         return rows
-    return type(rows)(*(mapped(getattr(rows, name), change) for name in names))
+    return cast(Rows, _made(kind, names, [mapped(getattr(rows, name), change) for name in names]))
 
 
 def take(rows: Rows, index: Any) -> Rows:
@@ -92,11 +101,12 @@ def _merged(several: Sequence[Any], merge: Callable[[list[Any]], Any], alike: Ca
             arrays = [np.pad(one, fill) if fill[0][1] else one for one, fill in zip(arrays, fills, strict=True)]
         return merge(arrays)
     if isinstance(first, tuple):
-        return tuple(_merged(column, merge, alike) for column in zip(*several, strict=True))
+        return tuple([_merged(column, merge, alike) for column in zip(*several, strict=True)])
     names = _fields(type(first))
     if names is None:
         return first
-    return type(first)(*(_merged([getattr(one, name) for one in several], merge, alike) for name in names))
+    parts = [_merged([getattr(one, name) for one in several], merge, alike) for name in names]
+    return _made(type(first), names, parts)
 
 
 def join(several: Sequence[Rows]) -> Rows:
@@ -133,11 +143,11 @@ def shape_of(rows: Any) -> Hashable:
     if isinstance(rows, np.ndarray):
         return "array"
     if isinstance(rows, tuple):
-        return tuple(shape_of(one) for one in rows)
+        return tuple([shape_of(one) for one in rows])
     names = _fields(type(rows))
     if names is None:
         return cast(Hashable, rows)
-    return (type(rows).__name__, *(shape_of(getattr(rows, name)) for name in names))
+    return (type(rows).__name__, *[shape_of(getattr(rows, name)) for name in names])
 
 
 def key_of(rows: Any) -> Hashable:
@@ -145,11 +155,11 @@ def key_of(rows: Any) -> Hashable:
     if isinstance(rows, np.ndarray):
         return rows.tobytes()
     if isinstance(rows, tuple):
-        return tuple(key_of(one) for one in rows)
+        return tuple([key_of(one) for one in rows])
     names = _fields(type(rows))
     if names is None:
         return cast(Hashable, rows)
-    return tuple(key_of(getattr(rows, name)) for name in names)
+    return tuple([key_of(getattr(rows, name)) for name in names])
 
 
 def keys_of(rows: Any, size: int) -> list[Hashable]:

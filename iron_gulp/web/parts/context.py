@@ -1,5 +1,7 @@
 """What every part of a page starts from: the bench, the page's key, units, shelf, and a refused edit to show."""
 
+from typing import Any
+
 from iron_gulp.services.workshop import Bench, Outcome
 from iron_gulp.shelf import Shelf
 from iron_gulp.units import BenchUnits, quantity_of, show
@@ -14,6 +16,8 @@ class Context:
         self.target = bench.verdict.target
         self.outcome = outcome if outcome is not None and not outcome.ok else None
         self._shown_error = False
+        self._known: dict[str, Any] = {}
+        self._shelved: dict[str, Any] = {}
 
     def quantity(self, value: float | None, name: str) -> str:
         """A value with its unit; `name` ends in the unit it is kept in."""

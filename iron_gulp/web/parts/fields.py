@@ -47,7 +47,7 @@ class Fields(Context):
         if spec.name == "base_fuel":
             labels = tuple((fuel.id, fuel.name) for fuel in self.build.fuels)
             spec = replace(spec, kind="choice", choices=("gasoline", "methanol", *(key for key, _ in labels)))
-        stored = value_at(self.build, path)
+        stored = value_at(self.build, path, self._known)
         refused = self.outcome if self.outcome is not None and self.outcome.path == path else None
         if refused is not None:
             self._shown_error = True
@@ -115,12 +115,11 @@ class Fields(Context):
         holder, _, tail = path.partition("/part/")
         if not tail or tail in ("name", "shelf_id", "provenance"):
             return ""
-        try:
-            shelf_id = value_at(self.build, f"{holder}/part/shelf_id")
-            found = self.shelf.part(self.kind_of(f"{holder}/part"), shelf_id) if shelf_id else None
-        except (KeyError, EditError):
+        if holder not in self._shelved:
+            self._shelved[holder] = self._shelf_part(holder)
+        value: Any = self._shelved[holder]
+        if value is None:
             return ""
-        value: Any = found
         for step in tail.split("/"):
             if isinstance(value, tuple):
                 # A table of one's own may be longer than the shelf's.
@@ -130,6 +129,14 @@ class Fields(Context):
             if value is None:
                 return ""
         return self._text(value, spec) if value != stored else ""
+
+    def _shelf_part(self, holder: str) -> Part | None:
+        """The shelf's part that a part at a place was taken from."""
+        try:
+            shelf_id = value_at(self.build, f"{holder}/part/shelf_id", self._known)
+            return self.shelf.part(self.kind_of(f"{holder}/part"), shelf_id) if shelf_id else None
+        except (KeyError, EditError):
+            return None
 
     @staticmethod
     def kind_of(part_path: str) -> str:
