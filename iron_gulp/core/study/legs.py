@@ -6,7 +6,7 @@ from typing import Literal
 import numpy as np
 
 from ..judge import TargetVerdict
-from ..model import Line, Option, restrictions
+from ..model import Line, Option, remembered, restrictions
 from ..physics import Floats, floats, velocity_m_s
 from ..solve import (
     PEAK,
@@ -64,6 +64,10 @@ class _Walk:
 
 def legs(verdict: TargetVerdict, index: int = PEAK) -> list[Leg]:
     """The legs at the peak (or idle) point: lift stage, suction to rails, return."""
+    return list(remembered(verdict, f"legs {index}", lambda one: tuple(_legs(one, index))))
+
+
+def _legs(verdict: TargetVerdict, index: int) -> list[Leg]:
     option, hyd, fuel = verdict.option, verdict.points.hydraulics, verdict.fuel
     fluid = FluidState(fuel.density_kg_m3, fuel.viscosity_mpa_s)
     supply, bypass = float(hyd.supply_m3_s[index]), float(hyd.bypass_m3_s[index])

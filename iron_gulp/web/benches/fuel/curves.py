@@ -1,13 +1,14 @@
 """Properties of the target's fuel over ethanol content, cold, as it is and hot, as small pictures of one size."""
 
 from collections.abc import Callable
+from functools import lru_cache
 
 import numpy as np
 from markupsafe import Markup
 
 from iron_gulp.core.judge import TargetVerdict
 from iron_gulp.core.model import Build, base_fuel
-from iron_gulp.core.physics import Floats, FuelProperties, blend, floats
+from iron_gulp.core.physics import BaseFuel, Floats, FuelProperties, blend, floats
 from iron_gulp.units import BenchUnits, quantity_of, show
 
 from ...parts.sketch import Scale, Sketch
@@ -28,11 +29,17 @@ PROPERTIES: tuple[tuple[str, str, Callable[[FuelProperties], Floats]], ...] = (
 def properties(build: Build, verdict: TargetVerdict, units: BenchUnits) -> Markup:
     """Six curves over ethanol; the target as a point, 25 K colder and hotter as faint lines where it matters."""
     target = verdict.target
-    ethanol, base = floats(np.linspace(0.0, 1.0, 41)), base_fuel(build, target.base_fuel)
-    temperatures = (target.fuel_temp_c - COLDER_K, target.fuel_temp_c, target.fuel_temp_c + HOTTER_K)
-    mixes = [blend(ethanol, temp, base) for temp in temperatures]
-    here = blend(target.ethanol_pct / 100.0, target.fuel_temp_c, base)
-    sketch = Sketch(WIDTH, HEIGHT, f"Properties of {base.name} with ethanol; {target.name} on E{target.ethanol_pct:g}")
+    base = base_fuel(build, target.base_fuel)
+    return _drawn(base, target.name, target.ethanol_pct, target.fuel_temp_c, tuple(units.chosen.items()))
+
+
+@lru_cache(maxsize=32)
+def _drawn(base: BaseFuel, target: str, ethanol_pct: float, temp_c: float, chosen: tuple[tuple[str, str], ...]) -> Markup:
+    """The picture of one fuel, which few edits change."""
+    units, ethanol = BenchUnits(dict(chosen)), floats(np.linspace(0.0, 1.0, 41))
+    mixes = [blend(ethanol, temp, base) for temp in (temp_c - COLDER_K, temp_c, temp_c + HOTTER_K)]
+    here = blend(ethanol_pct / 100.0, temp_c, base)
+    sketch = Sketch(WIDTH, HEIGHT, f"Properties of {base.name} with ethanol; {target} on E{ethanol_pct:g}")
     for number, (title, name, read) in enumerate(PROPERTIES):
         x0, y0 = (number % ACROSS) * CELL, (number // ACROSS) * TALL
         quantity = quantity_of(name)
@@ -49,8 +56,8 @@ def properties(build: Build, verdict: TargetVerdict, units: BenchUnits) -> Marku
                 sketch.path([(across.at(100 * e), up.at(v)) for e, v in zip(ethanol, curve, strict=True)], kind)
         own = float(read(here))
         told = " ".join(part for part in show(own, name, units) if part)
-        place = across.at(target.ethanol_pct), up.at(units.shown(own, quantity))
-        sketch.point(*place, f"{target.name}: {told}")
+        place = across.at(ethanol_pct), up.at(units.shown(own, quantity))
+        sketch.point(*place, f"{target}: {told}")
         end = place[0] > x0 + CELL - 70
         sketch.text(place[0] + (-9 if end else 9), place[1] - 6, told, "s-strong s-haloed", "end" if end else "start")
     return sketch.svg()
