@@ -191,24 +191,31 @@ def solve(option: Option, points: Points, without: frozenset[str] = frozenset())
     return solve_systems(systems, points)
 
 
-def solve_systems(systems: Systems, points: Points, running: NDArray[np.bool_] | None = None) -> Hydraulics:
+def solve_systems(
+    systems: Systems,
+    points: Points,
+    silent: NDArray[np.bool_] | None = None,
+    held: NDArray[np.bool_] | None = None,
+) -> Hydraulics:
     """Solve systems at operating points (physics §6).
 
     One system: points of shape (points,), results alike. Several: fields of `points` broadcast to (points, systems),
-    results have that shape, group arrays (groups, points, systems). `running` (groups, …) replaces what their
-    conditions say of the groups.
+    results have that shape, group arrays (groups, points, systems). Groups `silent` or `held` on at a point, each
+    (groups, …), are so whatever their conditions say.
     """
     shaped = points.broadcast()
     shape = shaped[0].shape
     count = shape[-1] if len(shape) > 1 else 1
     columns = shaped if len(shape) == 1 else [column.ravel() for column in shaped]
     size = columns[0].size
-    if running is not None:
-        running = running.reshape(len(systems.groups), -1)
-    elif any(group.limits.staged.any() for group in systems.groups):
+    if any(group.limits.staged.any() for group in systems.groups):
         running = running_groups(systems, signals_at(points)).reshape(len(systems.groups), -1)
     else:
         running = np.ones((len(systems.groups), size), dtype=bool)
+    if silent is not None:
+        running = running & ~silent.reshape(len(systems.groups), -1)
+    if held is not None:
+        running = running | held.reshape(len(systems.groups), -1)
     if count > 1:
         of = np.broadcast_to(np.arange(count), shape).ravel()
         found = _solve_each(take(systems, of), columns, running)

@@ -38,7 +38,7 @@ def stopped_sides(build: Build, option: Option, target: Target, points: PointSol
         one = replace(high, direct_kg_s=direct_kg_s, port_kg_s=port_kg_s)
         changed = replace(asked.points, demand_kg_s=floats(direct_kg_s + port_kg_s), high=one)
         again = replace(asked, points=changed)
-        found = direct_at(systems, targets, again, solve_systems(systems, changed, running), points.rpm)
+        found = direct_at(systems, targets, again, solve_systems(systems, changed, ~running, running), points.rpm)
         return floats(found.delivered_kg_s + found.port_delivered_kg_s)
 
     nothing = floats(np.zeros_like(points.demand_kg_s))

@@ -317,13 +317,3 @@ def without_groups(systems: Systems, silent: frozenset[int]) -> Systems:
 
     groups = tuple(never(group) if index in silent else group for index, group in enumerate(systems.groups))
     return replace(systems, groups=groups)
-
-
-def held_groups(systems: Systems, held: frozenset[int]) -> Systems:
-    """The systems with groups (by position) that run whatever their limits say."""
-
-    def always(group: Group) -> Group:
-        return replace(group, limits=replace(group.limits, staged=np.zeros_like(group.limits.staged)))
-
-    groups = tuple(always(group) if index in held else group for index, group in enumerate(systems.groups))
-    return replace(systems, groups=groups)

@@ -323,15 +323,18 @@ def solve_at(
     manifold_kpa: Number,
     demand_kg_s: Number,
     idling: NDArray[np.bool_] | None = None,
+    silent: NDArray[np.bool_] | None = None,
+    held: NDArray[np.bool_] | None = None,
 ) -> PointSolution:
     """Solve systems at operating points on their targets' fuel and voltage.
 
     The three arrays broadcast to (points,) for one system, to (points, systems) for many; so does `idling`, which says
-    where direct injection idles (by default up to idle speed).
+    where direct injection idles (by default up to idle speed). Groups `silent` or `held` on at a point, each (groups, …),
+    are so whatever their conditions say.
     """
     asked = points_asked(systems, meters, targets, rpm, manifold_kpa, demand_kg_s, idling)
     points, meter = asked.points, meters.port
-    hydraulics = solve_systems(systems, points)
+    hydraulics = solve_systems(systems, points, silent, held)
     speed, manifold, wanted = floats(points.rpm), floats(points.manifold_kpa), floats(points.demand_kg_s)
     metered = wanted if points.high is None else floats(points.high.port_kg_s)
     actual_dp = hydraulics.differential_kpa

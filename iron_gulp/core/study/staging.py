@@ -10,7 +10,7 @@ from numpy.typing import NDArray
 
 from ..judge import overrun_bypass_m3_s
 from ..model import Build, Option, PumpGroup, Target, remembered
-from ..physics import M3_S_PER_L_H, Floats, air_kg_s, floats, fuel_from_air_kg_s, join, shape_of
+from ..physics import M3_S_PER_L_H, Floats, air_kg_s, floats, fuel_from_air_kg_s, join, shape_of, take
 from ..solve import (
     Hydraulics,
     PointSolution,
@@ -18,7 +18,6 @@ from ..solve import (
     demand,
     enriched_at,
     fuel_state,
-    held_groups,
     meters_of,
     mixture_at,
     packed,
@@ -26,7 +25,6 @@ from ..solve import (
     solve_at,
     solve_points,
     targets_of,
-    without_groups,
 )
 
 L_H = 1.0 / M3_S_PER_L_H
@@ -285,18 +283,33 @@ def _answers(several: Sequence[_Questions]) -> list[Hydraulics | None]:
             alike.setdefault(shape, []).append(position)
     for positions in alike.values():
         every = [(several[position], ask) for position in positions for ask in several[position].asks]
-        systems = [held_groups(without_groups(packed(one.option), ask.silent), ask.held) for one, ask in every]
-        meters = [meters_of(one.build, one.option, ask.target) for one, ask in every]
-        targets = join([targets_of(one.build, ask.target) for one, ask in every])
-        points = ([getattr(ask, name) for _, ask in every] for name in ("rpm", "manifold_kpa", "demand_kg_s"))
-        row = (np.array([one]) if len(every) > 1 else np.array(one) for one in points)
-        solved = solve_at(join(systems), join(meters), targets, *row).hydraulics
+        pairs = [(position, target) for position in positions for target in several[position].targets]
+        of_pair = np.array([_place(pairs, position, ask) for position in positions for ask in several[position].asks])
+        of_option = np.array([at for at, position in enumerate(positions) for _ in several[position].asks])
+        systems = join([packed(several[position].option) for position in positions])
+        meters = join([meters_of(several[at].build, several[at].option, target) for at, target in pairs])
+        targets = join([targets_of(several[at].build, target) for at, target in pairs])
+        rpm, manifold, wanted = (
+            floats([[getattr(ask, name) for _, ask in every]]) for name in ("rpm", "manifold_kpa", "demand_kg_s")
+        )
+        groups = range(len(every[0][0].option.pumps))
+        silent, held = (
+            np.array([[[group in getattr(ask, name) for _, ask in every]] for group in groups])
+            for name in ("silent", "held")
+        )
+        rows = take(systems, of_option), take(meters, of_pair), take(targets, of_pair)
+        solved = solve_at(*rows, rpm, manifold, wanted, silent=silent, held=held).hydraulics
         start = 0
         for position in positions:
             end = start + len(several[position].asks)
-            found[position] = solved if len(every) == 1 else solved.at((0, slice(start, end)))
+            found[position] = solved.at((0, slice(start, end)))
             start = end
     return found
+
+
+def _place(pairs: list[tuple[int, Target]], position: int, ask: _Ask) -> int:
+    """Which of the pairs of option and target an ask belongs to."""
+    return next(at for at, (of, target) in enumerate(pairs) if of == position and target is ask.target)
 
 
 def switches(build: Build, option: Option, target: Target) -> list[Switch]:
