@@ -5,7 +5,7 @@ from .curves import PumpState, ReturnSide, rails_joined, return_curve, supply_cu
 from .demand import AIR_SCHOOL, Demand, Targets, demand, demand_of, one_demand, targets_of
 from .direct import DirectPumps, DirectRails, DirectSolution, high_fuel
 from .fed_peak import FedPeak
-from .fuel_state import FuelState, fuel_state
+from .fuel_state import FuelState, blend_state, fuel_state
 from .high_side import STATE_WORDS, RailState
 from .hydraulics import Hydraulics, Points, Signals, State, limits_met, solve, solve_systems, through_feed_m3_s
 from .keeping import of_few
@@ -104,6 +104,7 @@ __all__ = [
     "Targets",
     "WalkedBack",
     "about_mm2",
+    "blend_state",
     "branch_loss_kpa",
     "branches_kpa",
     "coil_load_a",

@@ -1,7 +1,8 @@
 """Figures of the blend."""
 
 from ...model import base_fuel
-from ...physics import blend, ethanol_mass_fraction, volume_ratio_same_air, volume_ratio_same_energy
+from ...physics import ethanol_mass_fraction, volume_ratio_same_air, volume_ratio_same_energy
+from ...solve import blend_state
 from .base import AnyFigure, Context, Figure, Values
 
 SOURCE = "NIST (ethanol); Heywood, Internal Combustion Engine Fundamentals, appendix D"
@@ -18,7 +19,7 @@ def _property(key: str, label: str, formula: str, source: str = SOURCE, note: st
 
     def compute(context: Context, x: Values) -> float:
         base = base_fuel(context.build, context.verdict.target.base_fuel)
-        return float(getattr(blend(x["E"] / 100.0, x["T"], base), name))
+        return float(getattr(blend_state(base, x["E"], x["T"]), name))
 
     return Figure(key, label, formula, source, (_E, _T), _read, compute, note)
 
