@@ -3,6 +3,7 @@ PY := .venv/bin/python
 DATA ?= .data
 SEED ?= 1
 WORKERS ?= 3
+WITHIN ?= inf
 # One thread a worker, and bytecode kept: servers and wheels are started from the same modules again and again.
 TESTING := OPENBLAS_NUM_THREADS=1 PYTHONDONTWRITEBYTECODE=
 
@@ -30,7 +31,7 @@ bench: setup
 	@OPENBLAS_NUM_THREADS=1 $(PY) -m bench
 
 mutants: setup ## small faults put into the core: how many tests/core notice
-	@$(PY) scripts/mutants.py --seed $(SEED) --jobs $(WORKERS)
+	@$(PY) scripts/mutants.py --seed $(SEED) --jobs $(WORKERS) --within $(WITHIN)
 
 fronts: setup ## search the demo's fronts anew, after a change of physics, rules or shelf
 	@$(PY) scripts/fronts.py

@@ -5,7 +5,9 @@ constant 20 % up or down, an arithmetic sign turned, a comparison turned or loos
 condition negated. Faults that change nothing are listed by hand in EQUIVALENT and do not count.
 
 Which test files run a line is measured first, each file in a process of its own, so that what one test leaves in a cache
-is never taken for what another would not notice; a fault is then tried by those files alone, the quickest first.
+is never taken for what another would not notice; a fault is then tried by those files alone, the quick ones that are
+about little else first. WITHIN=40 gives each fault so many seconds of them at most: what lives then may still be caught
+by the rest.
 """
 
 import argparse
@@ -157,6 +159,7 @@ def run(tree: Path, files: list[str], limit_s: float, *under: str) -> bool:
     # Draws are the same each time, so that who lived can be looked into.
     command += ["--hypothesis-seed=0", *files]
     environment = {**os.environ, "PYTHONPATH": str(tree), "PYTHONDONTWRITEBYTECODE": "1", "OPENBLAS_NUM_THREADS": "1"}
+    environment["IRON_GULP_EVERY_DEMO"] = "1"
     # Processor time, so that a busy machine is not taken for a loop without end; waiting without end counts as well.
     limits = partial(resource.setrlimit, resource.RLIMIT_CPU, (math.ceil(limit_s), math.ceil(limit_s)))
     try:
@@ -171,9 +174,9 @@ def run(tree: Path, files: list[str], limit_s: float, *under: str) -> bool:
 class Covered:
     """Which test files run which lines of the core, and how long each takes."""
 
-    def __init__(self, pristine: Path, pool: ThreadPoolExecutor):
-        self.pristine = pristine
-        self.files = sorted(str(one.relative_to(pristine)) for one in (pristine / "tests/core").glob("test_*.py"))
+    def __init__(self, pristine: Path, pool: ThreadPoolExecutor, within_s: float):
+        self.pristine, self.within_s = pristine, within_s
+        self.files = sorted(str(one.relative_to(pristine)) for one in (pristine / "tests/core").rglob("test_*.py"))
         self.seconds: dict[str, float] = {}
         self.lines: dict[str, dict[str, set[int]]] = {}
         passed = list(pool.map(self._measure, self.files))
@@ -182,7 +185,7 @@ class Covered:
             sys.exit(f"these fail without any fault, so nothing can be told: {', '.join(failed)}")
 
     def _measure(self, file: str) -> bool:
-        data, start = self.pristine / (Path(file).stem + ".coverage"), monotonic()
+        data, start = self.pristine / f"{Path(file).stem}.coverage", monotonic()
         under = ("-m", "coverage", "run", f"--data-file={data}", f"--include={self.pristine}/{CORE}/*")
         passed = run(self.pristine, [file], LIMIT_S, *under)
         self.seconds[file] = monotonic() - start
@@ -192,11 +195,17 @@ class Covered:
         return passed
 
     def by(self, site: Site) -> list[str]:
-        """The test files that run a place, the quickest first."""
+        """The test files that run a place, quick ones about little else first."""
         path = self.pristine / site.path
         wanted = statement_lines(path.read_text(encoding="utf-8")).get(site.line, range(site.line, site.line + 1))
         running = [one for one in self.files if not self.lines[one].get(str(path), set()).isdisjoint(wanted)]
-        return sorted(running, key=self.seconds.__getitem__)
+        running.sort(key=lambda one: self.seconds[one] * sum(len(lines) for lines in self.lines[one].values()))
+        spent, found = 0.0, []
+        for one in running:
+            if not found or spent + self.seconds[one] <= self.within_s:
+                spent += self.seconds[one]
+                found.append(one)
+        return found
 
     def lives(self, site: Site) -> bool:
         """Whether the test files that run a place pass with its fault in."""
@@ -217,7 +226,8 @@ def report(seed: int, count: int, covered: Covered, pool: ThreadPoolExecutor) ->
     drawn = random.Random(seed).sample(list(sites(covered.pristine)), count)
     judged = [site for site in drawn if (str(site.path), site.text, site.operator) not in EQUIVALENT]
     caught = len(judged)
-    for site, living in zip(judged, pool.map(covered.lives, judged), strict=True):
+    for number, (site, living) in enumerate(zip(judged, pool.map(covered.lives, judged), strict=True), start=1):
+        print(f"\r  {number} of {len(judged)}", end="", file=sys.stderr, flush=True)
         if living:
             caught -= 1
             print(f"  lived: {site.path}:{site.line} {site.operator}: {site.text}", flush=True)
@@ -231,12 +241,13 @@ def main() -> None:
     parser = argparse.ArgumentParser()
     parser.add_argument("--seed", type=int, nargs="+", default=[1])
     parser.add_argument("--count", type=int, default=120)
+    parser.add_argument("--within", type=float, default=math.inf)
     parser.add_argument("--jobs", type=int, default=os.cpu_count() or 1)
     asked = parser.parse_args()
     with ThreadPoolExecutor(asked.jobs) as pool, tempfile.TemporaryDirectory() as folder:
         pristine = Path(folder) / "pristine"
         snapshot(pristine)
-        covered = Covered(pristine, pool)
+        covered = Covered(pristine, pool, asked.within)
         for seed in asked.seed:
             report(seed, asked.count, covered, pool)
 

@@ -5,6 +5,7 @@ import os
 from hypothesis import settings
 
 LONG = os.environ.get("IRON_GULP_LONG") == "1"
+EVERY_DEMO = LONG or os.environ.get("IRON_GULP_EVERY_DEMO") == "1"  # also where faults are put in on purpose
 
 
 def draws(number: int) -> settings:

@@ -8,7 +8,7 @@ import pytest
 
 from tests.core.golden.comparing import departures
 from tests.core.golden.taking import DEMOS, snapshot
-from tests.draws import LONG
+from tests.draws import EVERY_DEMO
 from tests.systems import demo
 
 KEPT = Path(__file__).parent / "demo.json.gz"
@@ -21,7 +21,7 @@ def kept():
         return json.load(file)
 
 
-@pytest.mark.parametrize("name", DEMOS if LONG else DEMOS[2:3])
+@pytest.mark.parametrize("name", DEMOS if EVERY_DEMO else DEMOS[2:3])
 def test_no_figure_moved(kept, name):
     build = demo(name).model_copy(update={"pulls": ()})  # measured later than the figures were taken
     now = json.loads(json.dumps(snapshot(build)))
