@@ -5,9 +5,9 @@ constant 20 % up or down, an arithmetic sign turned, a comparison turned or loos
 condition negated. Faults that change nothing are listed by hand in EQUIVALENT and do not count.
 
 Which test files run a line is measured first, each file in a process of its own, so that what one test leaves in a cache
-is never taken for what another would not notice; a fault is then tried by those files alone, the quick ones that are
-about little else first. WITHIN=40 gives each fault so many seconds of them at most: what lives then may still be caught
-by the rest.
+is never taken for what another would not notice; a fault is then tried by those files alone, first the quick ones that
+run much of its module. WITHIN=90 gives each fault so many seconds of them at most, as they took when they were measured:
+what lives then may still be caught by the rest.
 """
 
 import argparse
@@ -195,11 +195,11 @@ class Covered:
         return passed
 
     def by(self, site: Site) -> list[str]:
-        """The test files that run a place, quick ones about little else first."""
+        """The test files that run a place, first the quick ones that run much of its module."""
         path = self.pristine / site.path
         wanted = statement_lines(path.read_text(encoding="utf-8")).get(site.line, range(site.line, site.line + 1))
         running = [one for one in self.files if not self.lines[one].get(str(path), set()).isdisjoint(wanted)]
-        running.sort(key=lambda one: self.seconds[one] * sum(len(lines) for lines in self.lines[one].values()))
+        running.sort(key=lambda one: self.seconds[one] / len(self.lines[one][str(path)]) ** 2)
         spent, found = 0.0, []
         for one in running:
             if not found or spent + self.seconds[one] <= self.within_s:

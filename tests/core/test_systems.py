@@ -9,7 +9,7 @@ import iron_gulp.core.solve.hydraulics as hydraulics
 from iron_gulp.core.judge import case_of, judge, judge_many, judge_rows
 from iron_gulp.core.model import Carburettor, Rail, Regulator, RegulatorPart, Wiring, apply
 from iron_gulp.core.physics import Stack, beside, join, key_of, mapped, power_law_root, rising_root, shape_of, take
-from iron_gulp.core.solve import Points, packed, solve, solve_systems
+from iron_gulp.core.solve import FluidState, Points, PumpState, packed, solve, solve_systems, supply_curve
 from iron_gulp.core.solve.keeping import Remembered
 from tests.draws import draws
 from tests.systems import a_target, build, check_option, demo, fine_filter, lift_stage, line, pump, split
@@ -190,3 +190,37 @@ def test_what_is_remembered_stays_within_its_bytes():
     assert made == [1, 2, 3, 2]  # room for two, the one not asked for longest goes
     kept.get_or_make("large", lambda: np.zeros(1_000))
     assert kept.get_or_make("large", lambda: make("again")).size == 1_000  # the latest always stays
+
+
+def test_many_points_of_a_staged_system_are_each_what_it_is_alone():
+    """Points that differ by nothing but the pumps that run share a curve a state; each must find its own."""
+    option = check_option(pumps=(pump(), pump(id="g2", on_above_kpa=60.0), pump(id="g3", on_above_kpa=140.0)))
+    manifold = np.random.default_rng(4).permutation(np.linspace(0.0, 200.0, 90))
+    demand = 0.02 + manifold * 1e-4
+    together = solve(option, points(manifold, demand))
+    assert {tuple(one) for one in together.running.T} == {(True, False, False), (True, True, False), (True, True, True)}
+    for at in range(0, 90, 7):
+        alone = solve(option, points(manifold[[at]], demand[[at]]))
+        assert together.rail_kpa[at] == pytest.approx(alone.rail_kpa[0], rel=1e-6)
+        assert together.group_flow_m3_s[:, at] == pytest.approx(alone.group_flow_m3_s[:, 0], rel=1e-5)
+
+
+def points(manifold, demand):
+    return Points(manifold, demand, 13.5, 740.0, 0.6, np.inf, 6000.0, 0.0)
+
+
+def test_a_supply_curve_tells_each_groups_own_flow_volts_and_amps():
+    small, large = pump(), pump(id="g2", count=2, wiring=Wiring(loop_m=6.0, area_mm2=2.5))
+    state, fluid = PumpState(13.5), FluidState(740.0, 0.6)
+    both = supply_curve(check_option(pumps=(small, large)), (True, True), state, fluid)
+    assert both.group_flow_m3_s.shape == both.volts.shape == both.amps.shape == (2, both.rail_kpa.size)
+    assert both.group_flow_m3_s.sum(axis=0)[:-1] == pytest.approx(both.flow_m3_s[:-1], rel=1e-9, abs=1e-12)
+    assert both.group_flow_m3_s[1, 0] > 1.5 * both.group_flow_m3_s[0, 0]
+    for at, group in enumerate((small, large)):
+        alone = supply_curve(check_option(pumps=(group,)), (True,), state, fluid)
+        for name in ("group_flow_m3_s", "volts", "amps"):
+            told = np.interp(200.0, both.rise_kpa, getattr(both, name)[at])
+            assert told == pytest.approx(np.interp(200.0, alone.rise_kpa, getattr(alone, name)[0]), rel=1e-3), name
+    off = supply_curve(check_option(pumps=(small, large)), (True, False), state, fluid)
+    assert not off.group_flow_m3_s[1].any()
+    assert not off.amps[1].any()
