@@ -1,5 +1,11 @@
-"""Takes every figure the core gives of a build: solution, figures, findings, lists, stages, sweeps."""
+"""Takes every figure the core gives of a build: solution, figures, findings, lists, stages, sweeps.
 
+`python -m tests.core.golden.taking` takes the findings of the garage anew, after a change on purpose.
+"""
+
+import gzip
+import json
+from pathlib import Path
 from typing import Any
 
 import numpy as np
@@ -20,6 +26,7 @@ from iron_gulp.core.study import (
     switches,
 )
 from iron_gulp.shelf import load_shelf
+from tests.garage import CARS, car, changed
 
 DEMOS = ("curlew", "dunlin", "fieldfare", "saltern")
 
@@ -116,3 +123,23 @@ def snapshot(build: Any) -> dict[str, Any]:
             "parts": parts_list(build, option, tuple(verdicts)),
         }
     return plain(whole)
+
+
+def of_car(name: str) -> Any:
+    """Findings and remedies of a car of the garage with each of its faults."""
+    found, shelf = [], load_shelf()
+    for fault in CARS[name]["faults"]:
+        one = changed(car(name), fault["edits"])
+        option = one.options[0]
+        found.append([finding(each) for each in find(one, option, judge_all(one, option), shelf.catalogue)])
+    return plain(found)
+
+
+def garage() -> dict[str, Any]:
+    """Every car of the garage."""
+    return {name: of_car(name) for name in CARS}
+
+
+if __name__ == "__main__":
+    with gzip.open(Path(__file__).parent / "garage.json.gz", "wt", encoding="utf-8") as file:
+        json.dump(garage(), file)
