@@ -4,6 +4,7 @@ import numpy as np
 import pytest
 from hypothesis import given
 from hypothesis import strategies as st
+from scipy.interpolate import PchipInterpolator
 
 from iron_gulp.core.physics import ETHANOL, GASOLINE, KPA_PER_PSI, METHANOL, fill_to_blend, fuels, read_ethanol_sensor
 
@@ -158,3 +159,12 @@ def test_sensor_faults_are_named(hertz, pulse, fault):
     reading = read_ethanol_sensor(hertz, pulse)
     assert fault in (reading.fault or "")
     assert reading.ethanol_pct is None
+
+
+def test_reid_pressure_between_the_points_of_the_table_is_a_published_monotone_cubic():
+    """SciPy's PCHIP through the table of physics §1, in kPa over per cent."""
+    table = {0: 0.0, 5: 6.0, 10: 7.0, 20: 6.2, 30: 4.2, 47.5: 0.0, 60: -5.0, 75: -13.0, 85: -20.0}
+    published = PchipInterpolator(list(table), list(table.values()))
+    pct = np.linspace(0.0, 85.0, 341)
+    shift = fuels.reid_pressure_kpa(pct / 100.0) - fuels.reid_pressure_kpa(0.0)
+    assert shift == pytest.approx(published(pct), abs=1e-9)

@@ -51,7 +51,7 @@ class Remembered(Generic[Made]):
         self._bytes = 0
 
 
-_FEW_AT_ONCE: Remembered[Floats] = Remembered(500_000)
+_FEW_AT_ONCE: Remembered[Floats] = Remembered(20_000)  # some hundred answers; their keys are what takes room
 
 
 def of_few(what: str, rows: Any, size: int, make: Callable[[], Floats]) -> Floats:
