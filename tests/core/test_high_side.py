@@ -10,6 +10,7 @@ from hypothesis import strategies as st
 
 from bench.high_reference import Ask, fed_point, high_side
 from iron_gulp.core.account import solve_report
+from iron_gulp.core.advise.high_base import worst_pump
 from iron_gulp.core.judge import judge, judge_many
 from iron_gulp.core.model import (
     Auxiliary,
@@ -395,6 +396,33 @@ def _bored(bore_mm: float) -> HighPump:
 
 class TestCases:
     """Particular pumps and rails."""
+
+    @pytest.mark.parametrize("feed", ["split", "series"])
+    def test_the_worst_rail_and_the_worst_pump_are_those_that_stand_worst(self, feed):
+        build = twin(feed)
+        (verdict,) = judge_many([(build, build.options[0], build.targets[0])], ceilings=False)
+        direct = verdict.points.direct
+        shares = [float(one.head_needed_kpa[0] / one.head_kpa[0]) for one in direct.pumps]
+        number, pump = worst_pump(verdict)
+        assert number == 1 + int(np.argmax(shares))
+        assert pump is direct.pumps[number - 1]
+        lean = [float(one.lambda_factor[0]) for one in direct.rails]
+        assert float(direct.worst.lambda_factor[0]) == max(lean)
+        if lean[0] == lean[1]:
+            assert float(direct.worst.rail_kpa[0]) == min(float(one.rail_kpa[0]) for one in direct.rails)
+
+    @pytest.mark.parametrize("kg_h", [173, 185])
+    def test_of_two_rails_the_one_that_sags_stands_worse_wherever_it_is(self, kg_h):
+        strong, weak = _bored(11.0), _bored(8.6).model_copy(update={"bank": 2})
+        for first, second in ((strong, weak), (weak, strong)):
+            pumps = (first.model_copy(update={"bank": 1}), second.model_copy(update={"bank": 2}))
+            build = car_a(kg_h, pumps=pumps, rails="own", injectors=3000, pumps_count=3, branches=())
+            (verdict,) = judge_many([(build, build.options[0], build.targets[0])], ceilings=False)
+            rails = verdict.points.direct.rails
+            keys = [(float(one.lambda_factor[0]), int(one.state[0]), -float(one.rail_kpa[0])) for one in rails]
+            assert keys[0] != keys[1]
+            worst = rails[keys.index(max(keys))]
+            assert float(verdict.points.direct.worst.rail_kpa[0]) == float(worst.rail_kpa[0])
 
     def test_a_share_over_stock_is_a_larger_plunger_at_the_same_lift(self):
         stock = HighPumpPart()

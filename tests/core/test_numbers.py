@@ -129,7 +129,9 @@ def test_a_chance_is_the_share_of_its_draws_and_a_spread_moves_it_by_what_fewer_
     assert explained.value == pytest.approx(share * 100)
     bounded = min(max(share, 1 / 2000), 1 - 1 / 2000)
     assert f"unsure by {100 * np.sqrt(bounded * (1 - bounded) / 2000):.1g} points" in explained.note
-    found = next(one for one in explained.inputs if one.label.startswith("Spread: ") and one.name == "spread_pct")
+    percents = [one for one in explained.inputs if one.label.startswith("Spread: ") and one.name == "spread_pct"]
+    found = max(percents, key=lambda one: abs(one.high - one.low))
+    assert found.high != found.low
     name = next(
         key
         for key, field in type(curlew.tolerances).model_fields.items()

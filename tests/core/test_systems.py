@@ -224,3 +224,21 @@ def test_a_supply_curve_tells_each_groups_own_flow_volts_and_amps():
     off = supply_curve(check_option(pumps=(small, large)), (True, False), state, fluid)
     assert not off.group_flow_m3_s[1].any()
     assert not off.amps[1].any()
+
+
+def test_a_stage_behind_the_others_passes_all_their_flow_and_adds_its_rise():
+    state, fluid = PumpState(13.5), FluidState(740.0, 0.6)
+    behind = pump(id="g2", place="in series, boosting the others")
+    both = supply_curve(check_option(pumps=(pump(count=2), behind)), (True, True), state, fluid)
+    alone = supply_curve(check_option(pumps=(pump(),)), (True,), state, fluid)
+    for at in (260, 300, 340):  # where the stage behind could pass more
+        total = float(both.flow_m3_s[at])
+        assert both.group_flow_m3_s[:, at] == pytest.approx([total, total], rel=1e-6)
+        falls = slice(None, int(np.argmin(alone.group_flow_m3_s[0] > 0)) or None)
+        flow, rise = alone.group_flow_m3_s[0][falls][::-1], alone.rise_kpa[falls][::-1]
+        first, second = np.interp(total / 2, flow, rise), np.interp(total, flow, rise)
+        assert both.rise_kpa[at] == pytest.approx(first + second, rel=0.01)
+        for name in ("volts", "amps"):
+            own = getattr(alone, name)[0][falls][::-1]
+            told = getattr(both, name)[:, at]
+            assert told == pytest.approx([np.interp(total / 2, flow, own), np.interp(total, flow, own)], rel=0.01), name

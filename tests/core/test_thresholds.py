@@ -11,14 +11,16 @@ from iron_gulp.core.account import value
 from iron_gulp.core.advise import find
 from iron_gulp.core.judge import judge, judge_all
 from iron_gulp.core.model import Filter, FilterPart, LinePart, Passage, Rail, Suction, Tank, Wiring, apply
-from iron_gulp.core.physics import ampacity_a
+from iron_gulp.core.physics import ampacity_a, line_drop_kpa
 from iron_gulp.core.physics.fuels import viscosity_mpa_s
+from iron_gulp.core.solve import fuel_state
 from iron_gulp.core.study import sweeps
 from iron_gulp.shelf import load_shelf
 from tests.systems import a_target, build, check_option, fitted_line, lift_stage, line, pump, split
 
 CATALOGUE = load_shelf().catalogue
 PEAK, IDLE = 0, 1
+NEAR = "bypass near the tank"
 
 
 def speaks(code, one):
@@ -291,3 +293,86 @@ def test_ethanol_keeps_thinning_beyond_its_table():
     assert all(before > after for before, after in pairwise(cold))
     assert math.log(hot[3] / hot[4]) == pytest.approx(math.log(hot[2] / hot[3]), rel=0.05)
     assert math.log(cold[0] / cold[1]) == pytest.approx(math.log(cold[1] / cold[2]), rel=0.05)
+
+
+def told(code, one):
+    """The finding of a code, or None."""
+    return next((f for f in find(one, *_found(one), CATALOGUE) if f.code == code), None)
+
+
+@pytest.mark.parametrize(("over", "severity"), [(1.02, "warn"), (1.24, "warn"), (1.26, "stop")])
+def test_a_hose_a_quarter_over_its_rating_stops(over, severity):
+    hyd = hydraulics(rated(2000.0))
+    highest = float((hyd.inlet_kpa + hyd.pump_rise_kpa).max())
+    found = told("hose-rating", rated(highest / over))
+    assert found.severity == severity
+    assert found.values["line_kpa"] == pytest.approx(highest)
+
+
+@pytest.mark.parametrize(
+    ("runs", "rated_c", "severity"),
+    [
+        ("in the engine bay", 111.0, None),
+        ("in the engine bay", 109.0, "warn"),
+        ("in the engine bay", 86.0, "warn"),
+        ("in the engine bay", 84.0, "stop"),
+        ("under the body", 71.0, None),
+        ("under the body", 69.0, "warn"),
+        ("in the tank", 61.0, None),
+        ("in the tank", 59.0, "warn"),
+        ("in the tank", 34.0, "stop"),
+    ],
+)
+def test_a_hose_is_judged_by_the_heat_of_its_place(runs, rated_c, severity):
+    feed = fitted_line(11.1, 4.5)
+    part = LinePart(name="hose", bore_mm=11.1, max_temp_c=rated_c)
+    found = told("hose-rating", build(check_option(feed=feed.model_copy(update={"part": part, "runs": runs}))))
+    assert (found and found.severity) == severity
+
+
+@pytest.mark.parametrize(("assumed", "other"), [(85.0, 60.0), (75.0, 60.0), (70.0, 85.0), (55.0, 85.0)])
+def test_a_blend_assumed_is_held_against_the_other_season(assumed, other):
+    one = build(check_option(), a_target(ethanol_pct=assumed))
+    one = apply(one, [("options/o1/calibration/blend", "entered by hand")])
+    found, fuels = told("blend-assumed", one), []
+    for pct in (assumed, other):
+        target = one.targets[0].model_copy(update={"ethanol_pct": pct})
+        fuels.append(fuel_state(one, target))
+    meant, real = fuels
+    # The same pulse passes mass by the root of density; mixture goes with the air that mass wants.
+    wants = [fuel.stoich_afr * math.sqrt(fuel.density_kg_m3) for fuel in (meant, real)]
+    becomes = one.targets[0].lambda_ * wants[0] / wants[1]
+    assert found.values["other_pct"] == other
+    assert float(found.values["lambda_real"]) == pytest.approx(becomes, abs=0.006)
+
+
+def test_uneven_branches_are_told_on_the_target_that_draws_most():
+    legs = split(line(4.5, 0.3, 0.0), line(4.5, 3.0, 0.0))
+    option = check_option(2, split=legs, rail=Rail(count=2))
+    option = apply(build(option), [("options/o1/regulator/arrangement", NEAR)]).options[0]
+    one = build(option, a_target(power_kw=150, boost_kpa=60), a_target(id="t2", name="most", power_kw=260, boost_kpa=120))
+    found = told("banks-uneven", one)
+    assert found.values["target_name"] == "most"
+    hyd = judge(one, option, one.targets[1]).points.hydraulics
+    each = float(hyd.delivered_m3_s[PEAK]) / 2
+    fuel = fuel_state(one, one.targets[1])
+    drops = [
+        float(line_drop_kpa(each, 4.5, length, 0.0, fuel.density_kg_m3, fuel.viscosity_mpa_s)) for length in (0.3, 3.0)
+    ]
+    assert found.values["spread_kpa"] == pytest.approx(drops[1] - drops[0], rel=0.02)
+    less = 1 - math.sqrt(1 - found.values["spread_kpa"] / float(hyd.differential_kpa[PEAK]))
+    assert found.values["share_pct"] == pytest.approx(less * 100, rel=1e-6)
+
+
+@pytest.mark.parametrize("field", ["on_above_l_h", "on_above_duty_pct"])
+def test_a_stage_that_joins_too_late_ends_the_power_before_it_joins(field):
+    """The ceiling of pumps is the first power at which they run out, coming up, though a later stage would carry more."""
+    first = pump(derate_pct=45.0)
+    bare = build(check_option(pumps=(first,)), a_target(power_kw=180, boost_kpa=110))
+    alone = judge(bare, *_only(bare)).load("pumps").ceiling_kw
+    verdict = judge(bare, *_only(bare))
+    peak = float(verdict.points.hydraulics.delivered_m3_s[PEAK]) * 3.6e6
+    duty = float(verdict.points.effective_ms[PEAK] / verdict.points.cycle_ms[PEAK]) * 100
+    at = {"on_above_l_h": peak, "on_above_duty_pct": duty}[field] * 1.1 * alone / 180
+    late = build(check_option(pumps=(first, pump(id="g2", **{field: at}))), a_target(power_kw=180, boost_kpa=110))
+    assert judge(late, *_only(late)).load("pumps").ceiling_kw == pytest.approx(alone, rel=0.01)
