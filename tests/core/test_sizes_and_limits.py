@@ -1,0 +1,135 @@
+"""Sizes of the trade and the limits that stand on them, worked out by hand."""
+
+from dataclasses import replace
+
+import numpy as np
+import pytest
+
+from iron_gulp.core.judge import judge_all
+from iron_gulp.core.model import Rail, RegulatorPart, Wiring, apply, rated_at_300_kpa
+from iron_gulp.core.physics import ampacity_a, line_drop_kpa, next_fuse_a, smallest_fuse_a
+from iron_gulp.core.physics.high_pressure import UNDAMPED
+from iron_gulp.core.plan.upgrade import held
+from iron_gulp.core.solve import rail_drop_kpa, wire_for_mm2
+from iron_gulp.core.study import size_window
+from iron_gulp.shelf import load_shelf
+from tests.systems import a_target, build, check_option, demo, pump
+
+SHELF = load_shelf().catalogue
+SOLD = (3, 5, 7.5, 10, 15, 20, 25, 30, 40, 50, 60, 70, 80, 100)
+
+
+def test_fuses_are_those_sold_and_the_next_one_carries_a_quarter_more():
+    for below, size in zip((1, *SOLD), SOLD, strict=False):
+        assert next_fuse_a(below + 0.01) == size
+        assert next_fuse_a(size) == size
+    assert float(smallest_fuse_a(16.0)) == pytest.approx(20.0)
+
+
+def test_a_pulsing_feed_loses_what_a_half_sine_loses_over_its_mean():
+    """A plunger draws half of the time, as a half sine: the mean of its square over the square of its mean."""
+    turn = np.linspace(0.0, 2.0 * np.pi, 200_001)
+    drawn = np.maximum(np.sin(turn), 0.0)
+    assert pytest.approx(np.mean(drawn**2) / np.mean(drawn) ** 2, rel=1e-4) == UNDAMPED
+
+
+def test_the_circuit_that_is_loaded_most_counts():
+    thin = Wiring(loop_m=6.0, area_mm2=1.0, fuse_a=15.0)
+    thick = Wiring(loop_m=6.0, area_mm2=6.0, fuse_a=40.0)
+
+    def load(*wirings):
+        groups = tuple(pump(id=f"g{n}", wiring=wiring) for n, wiring in enumerate(wirings, start=1))
+        one = build(check_option(pumps=groups))
+        (verdict,) = judge_all(one, one.options[0])
+        return verdict, verdict.load("wiring").load
+
+    _, alone = load(thick)
+    for wirings in ((thin, thick), (thick, thin)):
+        verdict, both = load(*wirings)
+        at = wirings.index(thin)
+        amps = float(verdict.points.hydraulics.amps[at].max())
+        assert both == pytest.approx(max(amps / ampacity_a(1.0), 1.25 * amps / 15.0), rel=0.01)
+        assert both > alone
+
+
+def test_a_wire_is_the_smallest_sold_that_carries_its_fuse_and_loses_no_more():
+    wiring = Wiring(loop_m=8.0, area_mm2=1.0)
+    chosen = wire_for_mm2(wiring, 18.0, 25.0, 0.5)
+    sold = [one for one in (0.5, 0.75, 1.0, 1.5, 2.5, 4.0, 6.0, 10.0, 16.0) if one < chosen]
+    assert ampacity_a(chosen) >= 25.0
+    for area in sold[-1:]:
+        assert ampacity_a(area) < 25.0 or 18.0 * 0.0172 * 8.0 / area > 0.4
+
+
+def test_the_next_size_up_is_offered_from_a_tenth_more():
+    """Not only from a fifth more, and never the same again."""
+    for parts, above in ((SHELF.high_pumps, "high_pumps_above"), (SHELF.direct_injectors, "direct_injectors_above")):
+        part = parts[0]
+        field = "over_stock_pct" if hasattr(part, "over_stock_pct") else "rated_flow_cc_min"
+        now = getattr(part, field) or 0.0
+        more = now * 1.1 if field == "rated_flow_cc_min" else ((1 + now / 100) * 1.1 - 1) * 100
+        larger = part.model_copy(update={field: more, "shelf_id": "more"})
+        catalogue = replace(SHELF, **{above.removesuffix("_above"): (part, larger)})
+        assert [one.shelf_id for one in getattr(catalogue, above)(part)] == ["more"]
+        assert getattr(catalogue, above)(larger) == []
+
+
+def test_the_next_regulator_is_offered_from_a_tenth_more():
+    part = SHELF.regulators[0]
+    larger = part.model_copy(update={"capacity_l_h": part.capacity_l_h * 1.1, "shelf_id": "more"})
+    catalogue = replace(SHELF, regulators=(part, larger))
+    assert isinstance(part, RegulatorPart)
+    assert [one.shelf_id for one in catalogue.regulators_above(part)] == ["more"]
+    assert list(catalogue.regulators_above(larger)) == []
+
+
+def test_the_window_of_sizes_stands_among_its_neighbours_of_the_shelf():
+    curlew = demo("curlew")
+    option = curlew.option("as-built")
+    own = rated_at_300_kpa(option.injectors.part)
+    near = option.injectors.part.model_copy(update={"rated_flow_cc_min": own * 1.05, "shelf_id": "near"})
+    catalogue = replace(SHELF, injectors=(*SHELF.injectors, near))
+    sizes = [one.cc_min for one in size_window(curlew, option, catalogue).sizes]
+    assert sizes == sorted(sizes)
+    assert sizes[sizes.index(pytest.approx(own)) + 1] == pytest.approx(own * 1.05)
+
+
+def test_what_an_option_holds_is_counted_by_what_it_is_for():
+    curlew = demo("curlew")
+    option = curlew.option("as-built")
+    found = held(curlew, option)
+    assert found["filter", option.filter.part.name] == 1
+    assert found["feed", option.feed.part.name] == 1
+    assert found["return", option.return_line.part.name] == 1
+    assert found["injectors", option.injectors.part.name] == curlew.engine.cylinders
+    assert sum(count for (what, _), count in found.items() if what == "pumps") == sum(one.count for one in option.pumps)
+    bare = apply(
+        curlew,
+        [
+            ("options/as-built/filter", None),
+            ("options/as-built/return_line/length_m", 0.0),
+            ("options/as-built/feed/length_m", 0.0),
+        ],
+    )
+    assert {what for what, _ in held(bare, bare.options[0])} & {"filter", "return", "feed"} == set()
+    returnless = apply(curlew, [("options/as-built/regulator/arrangement", "returnless, speed-controlled")])
+    assert "return" not in {what for what, _ in held(returnless, returnless.options[0])}
+
+
+def test_a_target_needs_what_its_power_burns():
+    """300 hp at the wheels behind 16 %, 0.60 lb/hp·h: 97.2 kg/h of gasoline."""
+    one = build(None, a_target(ethanol_pct=0, power_kw=300 * 0.7457))
+    (verdict,) = judge_all(one, one.options[0])
+    burnt = 300 / (1 - verdict.demand.loss) * verdict.demand.gasoline_bsfc_kg_kwh * 0.7457
+    assert verdict.demand.chosen_kg_s * 3600 == pytest.approx(burnt, rel=1e-4)
+
+
+def test_a_rail_drops_by_what_leaves_along_it():
+    """Friction goes with the square of the flow there, which falls from full to what leaves at the end: their mean."""
+    rail = Rail(bore_mm=8.0, length_m=0.6, count=1)
+    flow, fluid = 2.0e-4, (740.0, 0.5)
+    full = float(line_drop_kpa(flow, 8.0, 0.6, 0.0, *fluid))
+    for left in (0.0, 0.3, 1.0):
+        along = np.linspace(1.0, left, 100_001)
+        told = float(rail_drop_kpa(rail, flow, *fluid, left * flow))
+        assert told == pytest.approx(full * float(np.mean(along**2)), rel=1e-4)
