@@ -13,7 +13,7 @@ from ..solve import PEAK, State, own_rise_kpa, pump_doing, wire_for_mm2, wiring_
 from .base import Context, Finding, Remedy, highest, names
 
 DROP_WARN_V = 0.6
-MOST_TRIALS, MOST_PUMPS = 4, 4
+MOST_TRIALS, FIRST_TRIALS, MOST_PUMPS = 4, 2, 4
 
 
 def run_out(context: Context) -> Iterator[Finding]:
@@ -66,10 +66,14 @@ def _more_pump(context: Context) -> Iterator[Remedy]:
     others = list(islice(context.catalogue.pumps_above(group.part, at_kpa), MOST_TRIALS))
     tried: list[tuple[Edit, ...]] = [_fitted(context, group, other) for other in others]
     more: tuple[Edit, ...] = ((context.path(f"pumps/{group.id}/count"), group.count + 1),)
-    every = context.trials([*tried, *([more] if group.count < 6 else [])])
+    # Mostly the next pump or two will do: those behind them are tried where they do not.
+    every = context.trials([*tried[:FIRST_TRIALS], *([more] if group.count < 6 else [])])
+    one_more = every.pop() if group.count < 6 else None
+    if not any(map(_carry, every)):
+        every += context.trials(tried[FIRST_TRIALS:])
     found = False
     for other, fitted, judged in zip(others, tried, every, strict=False):
-        if judged and highest(judged, "pumps") <= 1:
+        if judged and _carry(judged):
             yield Remedy(
                 "Fit {part}: {load_pct} of supply",
                 fitted,
@@ -77,13 +81,17 @@ def _more_pump(context: Context) -> Iterator[Remedy]:
             )
             found = True
             break
-    judged = every[-1] if group.count < 6 else None
-    if judged and highest(judged, "pumps") <= 1:
+    if one_more and _carry(one_more):
         found = True
-        yield _running(group.count + 1, group.part, more, judged)
+        yield _running(group.count + 1, group.part, more, one_more)
     if not found and group.part.kind != "mechanical":
         larger = list(islice(context.catalogue.pumps_above(group.part, at_kpa), 2 * MOST_TRIALS))
         yield from _several_pumps(context, group, larger)
+
+
+def _carry(judged: list[TargetVerdict] | None) -> bool:
+    """Whether pumps carry every target."""
+    return bool(judged) and highest(judged or [], "pumps") <= 1
 
 
 def _running(count: int, part: PumpPart, edits: tuple[Edit, ...], judged: list[TargetVerdict]) -> Remedy:
