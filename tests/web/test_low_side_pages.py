@@ -363,3 +363,31 @@ def test_diagram_and_path_call_the_limit_alike(client, build, target, word):
     page = soup(client.get(f"/builds/{build}/draw?target={target}"))
     assert page.select_one(".limit-flag").text == word
     assert page.select_one("svg .flag-text").text == word
+
+
+def test_a_point_of_a_pumps_table_follows_each_edit_unit_and_refusal(client, curlew):
+    """The table is kept as long as it shows the same; whatever it shows otherwise shows at once."""
+    path = "options/as-built/pumps/g1/part/curves/0/flow_l_h/1"
+    where = {"page": "pump", "option": "as-built", "target": "hill", "path": path}
+
+    def box(page):
+        return page.find(id="f-" + path.replace("/", "-"))
+
+    before = box(soup(client.get(f"/builds/{curlew}/pump?target=hill")))["value"]
+    refused = soup(client.post(f"/builds/{curlew}/edit", data={**where, "base": 1, "value": "lots"}), 422)
+    assert box(refused)["value"] == "lots"
+    assert refused.find(id=box(refused)["aria-describedby"]).text
+    again = soup(client.get(f"/builds/{curlew}/pump?target=hill"))
+    assert box(again)["value"] == before
+    assert not again.select(".field-error")
+    less = str(round(float(before) * 0.97, 1))
+    after = soup(client.post(f"/builds/{curlew}/edit", data={**where, "base": 1, "value": less}))
+    assert box(after)["value"] == less
+    assert "shelf says " + before in box(after).find_parent(class_="field").text
+    client.post("/units", data={"flow": "gal/h"})
+    assert float(box(soup(client.get(f"/builds/{curlew}/pump?target=hill")))["value"]) == pytest.approx(
+        float(less) / 3.78541, rel=1e-3
+    )
+    client.post("/units", data={"flow": "L/h"})
+    undone = soup(client.post(f"/builds/{curlew}/undo", data={**where, "base": 2}))
+    assert box(undone)["value"] == before

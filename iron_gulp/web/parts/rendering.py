@@ -1,6 +1,7 @@
 """Jinja set-up, unit choice from the cookie, and whole pages against fragments."""
 
 import json
+from collections.abc import Hashable
 from datetime import UTC, datetime
 from functools import lru_cache
 from pathlib import Path
@@ -122,6 +123,24 @@ def page(request: Request, template: str, status: int = 200, **context: Any) -> 
 def field_html(field: FieldView, url: str, wide: bool, bare: bool) -> Markup:
     """A field's input; most fields of a page are what they were before the edit, so they are kept."""
     return Markup(_environment.get_template("field.html").render(f=field, url=url, wide=wide, bare=bare))
+
+
+_PIECES: dict[Hashable, Markup] = {}
+_MOST_PIECES = 64
+
+
+def kept_piece(template: str, key: Hashable, **context: Any) -> Markup:
+    """A piece of a page, rendered once for all that it shows (`key`); the latest are kept. None is never kept."""
+    whole = (template, key)
+    kept = None if key is None else _PIECES.get(whole)
+    if kept is not None:
+        return kept
+    made = Markup(_environment.get_template(template).render(**context))
+    if key is not None:
+        _PIECES[whole] = made
+        while len(_PIECES) > _MOST_PIECES:
+            _PIECES.pop(next(iter(_PIECES)), None)
+    return made
 
 
 def error_page(request: Request, status: int, message: str) -> Response:

@@ -1,5 +1,8 @@
 """The pumps bench."""
 
+from markupsafe import Markup
+
+from iron_gulp.core.model import PumpGroup
 from iron_gulp.core.physics import M3_S_PER_L_H
 from iron_gulp.core.study import stacked_supply
 
@@ -7,6 +10,7 @@ from ...parts.calculators import CalculatorView, answered
 from ...parts.claims import CLAIM, of_claim
 from ...parts.figures import Rows
 from ...parts.page import Page
+from ...parts.rendering import kept_piece
 
 
 class View(Page):
@@ -18,6 +22,13 @@ class View(Page):
             lambda v: stacked_supply(v.bench.judged.verdicts, v.verdict),
         )
     }
+
+    def table(self, group: PumpGroup) -> Markup:
+        """The tables of a group's pump: most fields of the page, which few edits touch."""
+        place = self.at(f"pumps/{group.id}")
+        refused = self.outcome is not None and self.outcome.path.startswith(f"{place}/part")
+        shows = (self.url, place, group.part, self._shelf_part(place), tuple(self.units.chosen.items()))
+        return kept_piece("pump/table.html", None if refused else shows, v=self, group=group)
 
     def claim(self) -> CalculatorView:
         """A claim on a pump's box, starting from what the first group brings here."""
