@@ -12,9 +12,11 @@ from iron_gulp.core.advise import find_troubles
 from iron_gulp.core.judge import judge_many
 from iron_gulp.core.model import Catalogue, Rates, apply
 from iron_gulp.core.physics import M3_S_PER_L_H
+from iron_gulp.core.plan import reasons
 from iron_gulp.core.plan.complexity import parts_of_it
 from iron_gulp.core.plan.costs import bill
 from iron_gulp.core.plan.design import Locks, Score, Search, System, front_of, headroom_class, headroom_of, option_of
+from iron_gulp.core.plan.design.start import lifted
 from iron_gulp.core.solve import demand, fuel_state
 from iron_gulp.services import starter
 from iron_gulp.shelf import load_shelf
@@ -253,3 +255,47 @@ def test_a_search_soon_over_starts_no_processes(monkeypatch, worth_s, sent):
     found = run(search, workers=2)
     assert len(jobs) == sent
     assert [one.option.regulator.base_kpa for one in found.front] == [20.0, 20.0]
+
+
+def test_a_stage_joins_at_a_third_of_the_lowest_boost_and_a_search_eases_idle_where_told():
+    build = demo("curlew")
+    lowest = min(one.boost_kpa for one in build.targets)
+    search = Search(build, build.options[0], SHELF, Rates(), Locks(idle="up to its limit"))
+    stages = [one for one in search.choices.stages(300.0, 300.0, "bypass after the rail") if len(one.pumps) == 2]
+    joins = {group.on_above_kpa for one in stages for group in one.pumps if group.staged}
+    assert joins == {max(round(lowest * 0.35 / 5) * 5.0, 20.0)}
+    assert search.ease.idle == pytest.approx(1 / (1 + search.wanted))
+    assert Search(build, build.options[0], SHELF, Rates(), Locks()).ease.idle == 1.0
+
+
+def test_the_smallest_lift_pump_that_leaves_the_headroom_is_taken():
+    build = demo("curlew")
+    option = build.options[0]
+
+    def load(one):
+        judged = judge_many([(build, one, target) for target in build.targets], ceilings=False)
+        return max(each.load("lift").load for each in judged)
+
+    assert load(option) <= 1.0
+    assert lifted(build, option, SHELF, 1 / load(option) * 0.999 - 1) == option
+    much = 1 / load(option) * 1.05 - 1
+    larger = lifted(build, option, SHELF, much)
+    assert larger.lift.part != option.lift.part
+    assert load(larger) <= 1 / (1 + much)
+
+
+@pytest.mark.parametrize(("ethanol", "offered"), [(0.0, True), (15.0, True), (16.0, False)])
+def test_the_next_smaller_part_is_fit_for_the_fuel(ethanol, offered):
+    """A smaller pump that alcohol ruins is held against the one chosen only where there is no alcohol."""
+    build = modest()
+    for target in build.targets:
+        build = apply(build, [(f"targets/{target.id}/ethanol_pct", ethanol)])
+    search = Search(build, build.options[0], MODEST, Rates())
+    design = run(search).front[0]
+    chosen = design.option.pumps[0].part
+    curves = tuple(
+        one.model_copy(update={"flow_l_h": tuple(flow * 0.97 for flow in one.flow_l_h)}) for one in chosen.curves
+    )
+    frail = chosen.model_copy(update={"name": "Frail pump", "shelf_id": "frail", "alcohol_ok": False, "curves": curves})
+    found = reasons(build, design, replace(MODEST, pumps=(*MODEST.pumps, frail)))
+    assert any("Frail pump" in map(str, one.values.values()) for one in found) is offered

@@ -11,7 +11,7 @@ from hypothesis import strategies as st
 from scipy.optimize import brentq
 
 from iron_gulp.core.judge import circuit_load, circuit_of, circuits, faults, judge
-from iron_gulp.core.model import EditError, Fitting, Pickup, Rail, Wiring, apply, value_at
+from iron_gulp.core.model import EditError, Filter, FilterPart, Fitting, Pickup, Rail, Wiring, apply, value_at
 from iron_gulp.core.physics import FittingKind, blend_lambda, current_a, fitting_loss, flow_l_h, on_bore
 from iron_gulp.core.solve import (
     FluidState,
@@ -33,6 +33,7 @@ from iron_gulp.core.solve import (
     switch_carries_a,
     wiring_resistance_ohm,
 )
+from iron_gulp.core.solve.losses import filter_loss_kpa
 from iron_gulp.core.study import legs, neighbours, operating_field, switches
 from iron_gulp.shelf import load_shelf
 from tests.draws import draws
@@ -420,3 +421,10 @@ def test_a_larger_lift_pump_lifts_more():
     changes = {one.way: one for one in neighbours(curlew, verdict, "options/as-built/lift/part", catalogue)}
     assert changes["Up"].part.shelf_id == "pump-lift-315"
     assert changes["Up"].lift_change_m3_s > 0 > changes["Down"].lift_change_m3_s
+
+
+@pytest.mark.parametrize(("linear_pct", "share"), [(0.0, 0.25), (40.0, 0.35), (70.0, 0.425), (100.0, 0.5)])
+def test_a_filter_at_half_its_rated_flow_drops_by_its_linear_share(linear_pct, share):
+    part = FilterPart(name="f", rated_flow_l_h=400.0, rated_drop_kpa=12.0, linear_share_pct=linear_pct)
+    at_half = filter_loss_kpa(Filter(part=part, clogging=2.0), np.array([200.0 * L_H]))
+    assert float(at_half[0]) == pytest.approx(2.0 * 12.0 * share)

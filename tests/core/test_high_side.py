@@ -403,6 +403,10 @@ class TestCases:
         (verdict,) = judge_many([(build, build.options[0], build.targets[0])], ceilings=False)
         direct = verdict.points.direct
         shares = [float(one.head_needed_kpa[0] / one.head_kpa[0]) for one in direct.pumps]
+        density = verdict.fuel.density_kg_m3
+        own = [float(one.delivered_kg_s[0]) / density for one in direct.pumps]
+        carried = [sum(own[at:]) if feed == "series" else own[at] for at in (0, 1)]
+        assert [float(one.branch_m3_s[0]) for one in direct.pumps] == pytest.approx(carried, rel=0.02)
         number, pump = worst_pump(verdict)
         assert number == 1 + int(np.argmax(shares))
         assert pump is direct.pumps[number - 1]

@@ -181,7 +181,11 @@ def test_air_is_short_where_the_expected_band_ends():
 
 
 @pytest.mark.parametrize(
-    ("wires", "outer_mm"), [(0.5, 1.6), (0.75, 1.9), (1.0, 2.1), (10.0, 6.0), (16.0, 7.2), (25.0, 8.7), (70.0, 13.7)]
+    ("wires", "outer_mm"),
+    [
+        *[(0.5, 1.6), (0.75, 1.9), (1.0, 2.1), (1.5, 2.4), (2.5, 3.0), (4.0, 3.7), (6.0, 4.3), (10.0, 6.0)],
+        *[(16.0, 7.2), (25.0, 8.7), (35.0, 10.0), (50.0, 11.7), (70.0, 13.7)],
+    ],
 )
 def test_ampacity_of_every_size_by_a_heat_balance_of_its_own(wires, outer_mm):
     """Free convection after Morgan's simpler form and radiation: within a tenth of the library's correlation."""
