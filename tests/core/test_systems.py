@@ -1,5 +1,7 @@
 """Systems by the thousand: each system of a set is what it is alone, however its curves are read."""
 
+from concurrent.futures import ThreadPoolExecutor
+
 import numpy as np
 import pytest
 from hypothesis import given
@@ -190,6 +192,21 @@ def test_what_is_remembered_stays_within_its_bytes():
     assert made == [1, 2, 3, 2]  # room for two, the one not asked for longest goes
     kept.get_or_make("large", lambda: np.zeros(1_000))
     assert kept.get_or_make("large", lambda: make("again")).size == 1_000  # the latest always stays
+
+
+def test_what_is_remembered_may_be_asked_for_side_by_side():
+    kept = Remembered(5_000)
+
+    def ask(seed):
+        draw = np.random.default_rng(seed)
+        return all(
+            kept.get_or_make(at, lambda at=at: np.full(100, float(at)))[0] == at
+            for at in map(int, draw.integers(0, 30, 3_000))
+        )
+
+    with ThreadPoolExecutor(8) as pool:
+        assert all(pool.map(ask, range(8)))
+    assert kept._bytes == 800 * len(kept._kept) <= 5_000
 
 
 def test_many_points_of_a_staged_system_are_each_what_it_is_alone():

@@ -2,6 +2,7 @@
 
 from collections import OrderedDict
 from collections.abc import Callable, Hashable
+from threading import Lock
 from typing import Any, Generic, Protocol, TypeVar
 
 from ..physics import Floats, key_of
@@ -24,6 +25,7 @@ class Remembered(Generic[Made]):
 
     def __init__(self, most_bytes: int):
         self.most_bytes, self._kept, self._bytes = most_bytes, OrderedDict[Hashable, Made](), 0
+        self._lock = Lock()  # requests are answered side by side
 
     def get_or_make(self, key: Hashable, make: Callable[[], Made]) -> Made:
         """What was made under this key, or what `make` gives now."""
@@ -32,23 +34,28 @@ class Remembered(Generic[Made]):
 
     def get(self, key: Hashable) -> Made | None:
         """What was made under this key; None where nothing is kept."""
-        if key not in self._kept:
-            return None
-        self._kept.move_to_end(key)
-        return self._kept[key]
+        with self._lock:
+            if key not in self._kept:
+                return None
+            self._kept.move_to_end(key)
+            return self._kept[key]
 
     def put(self, key: Hashable, made: Made) -> Made:
-        """Keep what was made under a key not kept yet, and give it back."""
-        self._kept[key] = made
-        self._bytes += made.nbytes
-        while self._bytes > self.most_bytes and len(self._kept) > 1:
-            self._bytes -= self._kept.popitem(last=False)[1].nbytes
+        """Keep what was made under a key, and give it back; what was kept there first stays."""
+        with self._lock:
+            if key in self._kept:
+                return self._kept[key]
+            self._kept[key] = made
+            self._bytes += made.nbytes
+            while self._bytes > self.most_bytes and len(self._kept) > 1:
+                self._bytes -= self._kept.popitem(last=False)[1].nbytes
         return made
 
     def clear(self) -> None:
         """Forget everything."""
-        self._kept.clear()
-        self._bytes = 0
+        with self._lock:
+            self._kept.clear()
+            self._bytes = 0
 
 
 _FEW_AT_ONCE: Remembered[Floats] = Remembered(20_000)  # some hundred answers; their keys are what takes room
