@@ -5,10 +5,12 @@ from dataclasses import replace
 import numpy as np
 import pytest
 
+from iron_gulp.core.account import chance_report
 from iron_gulp.core.judge import judge_all
-from iron_gulp.core.model import Rail, RegulatorPart, Wiring, apply, rated_at_300_kpa
+from iron_gulp.core.model import Rail, Rates, RegulatorPart, Wiring, apply, rated_at_300_kpa
 from iron_gulp.core.physics import ampacity_a, line_drop_kpa, next_fuse_a, smallest_fuse_a
 from iron_gulp.core.physics.high_pressure import UNDAMPED
+from iron_gulp.core.plan import bill
 from iron_gulp.core.plan.upgrade import held
 from iron_gulp.core.solve import rail_drop_kpa, wire_for_mm2
 from iron_gulp.core.study import size_window
@@ -133,3 +135,33 @@ def test_a_rail_drops_by_what_leaves_along_it():
         along = np.linspace(1.0, left, 100_001)
         told = float(rail_drop_kpa(rail, flow, *fluid, left * flow))
         assert told == pytest.approx(full * float(np.mean(along**2)), rel=1e-4)
+
+
+@pytest.mark.parametrize(
+    ("induction", "lb_hph", "richness"),
+    [("naturally aspirated", 0.45, 0.87), ("supercharged", 0.52, 0.82), ("turbocharged", 0.50, 0.80)],
+)
+def test_air_needed_goes_by_the_consumption_expected_of_an_induction(induction, lb_hph, richness):
+    one = apply(build(None, a_target(ethanol_pct=0, power_kw=160)), [("engine/induction", induction)])
+    (verdict,) = judge_all(one, one.options[0])
+    crank_hp = 160 / (1 - verdict.demand.loss) / 0.74569987
+    fuel_kg_s = crank_hp * lb_hph * 0.45359237 / 3600
+    assert verdict.demand.air_needed_kg_s == pytest.approx(fuel_kg_s * richness * 14.7, rel=1e-3)
+
+
+def test_what_is_bought_is_what_was_not_there_each_with_its_hours():
+    curlew = demo("curlew")
+    before = curlew.options[0]
+    group = before.pumps[0]
+    after = before.model_copy(update={"pumps": (group.model_copy(update={"count": group.count + 2}), *before.pumps[1:])})
+    rates = Rates(low_pump=100.0, low_pump_h=3.0)
+    (row,) = [one for one in bill(curlew, before, after, rates).rows if one.what == group.part.name]
+    assert (row.count, row.hours) == (2, 6.0)
+    assert [one for one in bill(curlew, after, before, rates).rows if one.what == group.part.name] == []
+
+
+def test_chances_take_a_draw_at_least():
+    curlew = demo("curlew")
+    assert chance_report(curlew, "as-built", 1, 3)["draws"] == 1
+    with pytest.raises(ValueError, match="at least one draw"):
+        chance_report(curlew, "as-built", 0, 3)
