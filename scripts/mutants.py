@@ -34,7 +34,46 @@ CORE = Path("iron_gulp/core")
 LIMIT_S = 300  # processor time of a test file without any fault; with one it may take three times what it took without
 
 # (file, line's text, operator): faults that cannot change a result, each with its reason.
-EQUIVALENT: dict[tuple[str, str, str], str] = {}
+CORE_ROOM = "iron_gulp/core"
+EQUIVALENT: dict[tuple[str, str, str], str] = {
+    (
+        f"{CORE_ROOM}/physics/roots.py",
+        "if np.all((high - low < width) | np.isfinite(ends)):",
+        "comparison loosened",
+    ): "a bracket just as wide as the width: one step more or less at rounding",
+    (
+        f"{CORE_ROOM}/physics/roots.py",
+        "if np.all(np.abs(off) < 1e-11):",
+        "comparison loosened",
+    ): "off by just the tolerance",
+    (
+        f"{CORE_ROOM}/physics/roots.py",
+        "slope = np.clip((off - off_before) / (at - before), 0.5, 4.0)",
+        "arithmetic",
+    ): "how fast the root is come to; what does not settle is bracketed",
+    (
+        f"{CORE_ROOM}/physics/pumps.py",
+        "held = volts * volts * table.stall_kpa <= rise * square_v",
+        "comparison loosened",
+    ): "at the stall itself both sides tell the same current",
+    (f"{CORE_ROOM}/judge/supply.py", "_GUESS_L_H = 200.0", "constant + 20 %"): "where a root search starts",
+    (f"{CORE_ROOM}/judge/supply.py", "_GUESS_L_H = 200.0", "constant - 20 %"): "where a root search starts",
+    (
+        f"{CORE_ROOM}/solve/direct.py",
+        "dead_ms=floats(rows.dead_ms + 0.0 * speed),",
+        "arithmetic",
+    ): "less nothing is more nothing",
+    (
+        f"{CORE_ROOM}/solve/pipes.py",
+        "if np.max(off, initial=0.0) < _SHARE_SETTLED:",
+        "comparison loosened",
+    ): "off by just the tolerance",
+    (
+        f"{CORE_ROOM}/solve/settling.py",
+        "satisfied, holds = delivered >= wanted * (1.0 - _ALIKE), rail_kpa >= at.target_kpa * (1.0 - _ALIKE)",
+        "comparison loosened",
+    ): "just a rounding below what is wanted",
+}
 
 
 @dataclass(frozen=True)
