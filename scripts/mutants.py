@@ -69,6 +69,14 @@ EQUIVALENT: dict[tuple[str, str, str], str] = {
         "comparison loosened",
     ): "off by just the tolerance",
     (
+        f"{CORE_ROOM}/solve/seeking.py",
+        "share = np.sqrt(np.clip(1.0 - flow_m3_s / first, 0.0, 1.0))",
+        "arithmetic",
+    ): "where a walk begins",
+    (f"{CORE_ROOM}/solve/seeking.py", "guess = floats(share * (NODES - 1))", "arithmetic"): "where a walk begins",
+    (f"{CORE_ROOM}/solve/places.py", "stride[at] *= 2.0", "constant + 20 %"): "how fast a walk widens",
+    (f"{CORE_ROOM}/solve/places.py", "stride[at] *= 2.0", "constant - 20 %"): "how fast a walk widens",
+    (
         f"{CORE_ROOM}/solve/settling.py",
         "satisfied, holds = delivered >= wanted * (1.0 - _ALIKE), rail_kpa >= at.target_kpa * (1.0 - _ALIKE)",
         "comparison loosened",

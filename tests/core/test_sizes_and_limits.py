@@ -6,14 +6,16 @@ import numpy as np
 import pytest
 
 from iron_gulp.core.account import chance_report
+from iron_gulp.core.advise import find
 from iron_gulp.core.judge import judge_all
-from iron_gulp.core.model import Rail, Rates, RegulatorPart, Wiring, apply, rated_at_300_kpa
+from iron_gulp.core.model import EditError, Rail, Rates, RegulatorPart, Wiring, apply, rated_at_300_kpa
+from iron_gulp.core.model.versions import upgraded
 from iron_gulp.core.physics import ampacity_a, line_drop_kpa, next_fuse_a, smallest_fuse_a
 from iron_gulp.core.physics.high_pressure import UNDAMPED
 from iron_gulp.core.plan import bill
 from iron_gulp.core.plan.upgrade import held
 from iron_gulp.core.solve import rail_drop_kpa, wire_for_mm2
-from iron_gulp.core.study import size_window
+from iron_gulp.core.study import high_limits, size_window
 from iron_gulp.shelf import load_shelf
 from tests.systems import a_target, build, check_option, demo, pump
 
@@ -165,3 +167,39 @@ def test_chances_take_a_draw_at_least():
     assert chance_report(curlew, "as-built", 1, 3)["draws"] == 1
     with pytest.raises(ValueError, match="at least one draw"):
         chance_report(curlew, "as-built", 0, 3)
+
+
+def test_without_the_larger_of_two_pumps_the_other_brings_its_own_share():
+    one = build(check_option(pumps=(pump(derate_pct=30.0), pump(id="g2"))), a_target(power_kw=500, boost_kpa=140))
+    (verdict,) = judge_all(one, one.options[0])
+    load = verdict.load("pumps").load
+    flows = [float(row[0]) for row in verdict.points.hydraulics.group_flow_m3_s]
+    left = 1 - max(flows) / sum(flows)
+    assert left < load <= 1
+    found = next(f for f in find(one, one.options[0], [verdict], SHELF) if f.code == "pump-silent")
+    assert found.values["share_pct"] == pytest.approx(left / load * 100, rel=1e-6)
+
+
+def test_an_engine_breathes_something_at_idle():
+    at = [("car/barometer_kpa", 80.0), ("engine/idle_manifold_kpa", -76.0)]
+    assert apply(build(), at).engine.idle_manifold_kpa == -76.0
+    with pytest.raises(EditError, match="less than nothing"):
+        apply(build(), [at[0], ("engine/idle_manifold_kpa", -76.1)])
+
+
+def test_a_build_of_the_first_schema_is_brought_to_todays():
+    told = upgraded({"schema_version": 1, "duties": [{"name": "Road"}], "name": "Old"})
+    assert told == {"schema_version": 2, "targets": [{"name": "Road"}], "name": "Old"}
+    assert upgraded({"schema_version": 2, "name": "New"}) == {"schema_version": 2, "name": "New"}
+    assert upgraded({"schema_version": "1", "name": "Odd"}) == {"schema_version": "1", "name": "Odd"}
+
+
+def test_the_high_side_is_drawn_from_above_idle_to_the_highest_speed():
+    dunlin = demo("dunlin")
+    option = dunlin.options[0]
+    verdict = judge_all(dunlin, option)[0]
+    rpm = high_limits(dunlin, verdict).rpm
+    top = max(dunlin.engine.max_rpm, verdict.target.rpm)
+    assert rpm[0] == pytest.approx(min(1.3 * dunlin.engine.idle_rpm, top / 2))
+    assert rpm[-1] == top
+    assert verdict.target.rpm in rpm
