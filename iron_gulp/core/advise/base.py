@@ -88,6 +88,16 @@ class Context:
         """What was worked out elsewhere, for the rules that ask for it `once`."""
         self._made.setdefault(key, made)
 
+    def changed(self, edits: tuple[Edit, ...]) -> Build | None:
+        """The build with edits made; None when they are not possible."""
+
+        def make() -> Build | None:
+            with suppress(EditError):
+                return apply(self.build, edits)
+            return None
+
+        return self.once(f"changed {edits!r}", make)
+
     def trial(self, edits: tuple[Edit, ...]) -> list[TargetVerdict] | None:
         """Every target judged with the edits made; None when the edits are not possible. Remembered: rules ask alike."""
         return self.trials([edits])[0]
@@ -96,11 +106,8 @@ class Context:
         """Several changes, each tried on its own and all judged at once, in their order."""
         keys = [repr(edits) for edits in candidates]
         fresh = {key: edits for key, edits in zip(keys, candidates, strict=True) if key not in self._tried}
-        changed: dict[str, Build] = {}
-        for key, edits in fresh.items():
-            self._tried[key] = None
-            with suppress(EditError):
-                changed[key] = apply(self.build, edits)
+        self._tried.update(dict.fromkeys(fresh))
+        changed = {key: one for key, edits in fresh.items() if (one := self.changed(edits)) is not None}
         asked = [(one, one.option(self.option.id), target) for one in changed.values() for target in one.targets]
         judged = iter(judge_many(asked, ceilings=False))
         for key, one in changed.items():

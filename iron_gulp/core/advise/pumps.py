@@ -8,7 +8,7 @@ import numpy as np
 
 from ..judge import RELAY_FEED_MOHM, TargetVerdict
 from ..model import Edit, PumpGroup, PumpPart
-from ..physics import M3_S_PER_L_H, flow_and_current, next_fuse_a, smallest_fuse_a
+from ..physics import M3_S_PER_L_H, flow_l_h, next_fuse_a, smallest_fuse_a
 from ..solve import PEAK, State, own_rise_kpa, pump_doing, wire_for_mm2, wiring_resistance_ohm
 from .base import Context, Finding, Remedy, highest, names
 
@@ -214,8 +214,7 @@ def wiring_drop(context: Context) -> Iterator[Finding]:
     lost, verdict = found
     hyd = verdict.points.hydraulics
     rise, volts = float(hyd.pump_rise_kpa[PEAK]), float(hyd.volts[index, PEAK])
-    full = flow_and_current(group.part.tables(), rise, volts + lost)[0]
-    real = flow_and_current(group.part.tables(), rise, volts)[0]
+    full, real = flow_l_h(group.part.tables(), rise, [volts + lost, volts])
     yield Finding(
         "wiring-drop",
         "warn",

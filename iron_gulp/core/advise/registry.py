@@ -5,7 +5,7 @@ from dataclasses import replace
 from functools import partial
 
 from ..judge import TargetVerdict
-from ..model import Build, Catalogue, Edit, EditError, Option, apply
+from ..model import Build, Catalogue, Option
 from . import (
     auxiliary,
     boosters,
@@ -190,12 +190,12 @@ class _Weighing:
             (number, remedy)
             for number in numbers
             for remedy in self._found[number].remedies
-            if remedy.edits and _changes(context.build, remedy.edits)
+            if remedy.edits and context.changed(remedy.edits) not in (None, context.build)
         ]
         tried: list[tuple[int, Remedy, Context]] = []
         for (number, remedy), verdicts in zip(pressed, context.trials([one.edits for _, one in pressed]), strict=True):
-            if verdicts is not None:
-                changed = apply(context.build, remedy.edits)
+            changed = context.changed(remedy.edits)
+            if verdicts is not None and changed is not None:
                 option = changed.option(context.option.id)
                 there = Context(changed, option, tuple(verdicts), context.catalogue, notes=False)
                 tried.append((number, remedy, there))
@@ -217,11 +217,3 @@ class _Weighing:
             + [remedy for remedy in self._found[number].remedies if not remedy.edits]
             for number, each in kept.items()
         ]
-
-
-def _changes(build: Build, edits: Sequence[Edit]) -> bool:
-    """Whether edits make another build; those that cannot be made do not."""
-    try:
-        return apply(build, edits) != build
-    except EditError:
-        return False

@@ -8,7 +8,7 @@ from math import ceil
 import numpy as np
 
 from ..judge import TargetVerdict
-from ..model import Build, Edit, Option, Target
+from ..model import Build, Edit, Option, Target, remembered
 from ..physics import key_of
 from ..solve import PEAK, meters_of, packed
 from ..study import Loop, Stages, following, loops, propose, stages_of_each
@@ -57,7 +57,7 @@ def _felt(context: Context) -> tuple[Hashable, ...]:
     build, option = context.build, context.option
     meters = tuple(meters_of(build, option, one.target) for one in context.verdicts)
     asking = (build.car, build.engine, build.rules, build.fuels, build.measured, build.pulls, build.targets)
-    return (key_of((packed(option), meters)), *asking)
+    return (remembered(packed(option), "key", key_of), key_of(meters), *asking)
 
 
 def late_stage(context: Context) -> Iterator[Finding]:

@@ -5,7 +5,7 @@ from dataclasses import dataclass
 from math import log, pi
 from typing import Any
 
-from ..physics import PumpTable, relief_share
+from ..physics import relief_share
 from .injector_parts import InjectorPart, PortSetPart
 from .memory import remembered
 from .parts import (
@@ -127,8 +127,7 @@ def rated_at_300_kpa(part: InjectorPart) -> float:
 
 def flow_at(part: PumpPart, rise_kpa: float) -> float:
     """A pump's flow at a pressure rise and the voltage of its highest table, L/h; none past its relief valve."""
-    tables: list[PumpTable] = remembered(part, "tables", PumpPart.tables)
-    flow = float(max(tables, key=lambda t: t.voltage_v).flow(rise_kpa))
+    flow = float(max(part.tables(), key=lambda t: t.voltage_v).flow(rise_kpa))
     return flow * float(relief_share(rise_kpa, part.relief_kpa))
 
 

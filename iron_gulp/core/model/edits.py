@@ -6,7 +6,7 @@ List entries with an id are addressed by it (`targets/t1/boost_kpa`), others by 
 from collections.abc import Iterable
 from dataclasses import dataclass
 from functools import lru_cache
-from typing import Any
+from typing import Any, TypeAlias
 
 from pydantic import BaseModel, ValidationError
 
@@ -52,15 +52,93 @@ def problems_of(error: ValidationError) -> list[Problem]:
 
 
 def apply(build: Build, edits: Iterable[Edit]) -> Build:
-    """A new build with the edits made. Raises EditError with every problem; the old build is untouched."""
+    """A new build with the edits made. Raises EditError with every problem; the old build is untouched.
+
+    Elements that no edit touches are the same objects in both builds, so that what was made from them is known already.
+    """
+    wanted = list(edits)
+    shared = _shared(build, wanted)
+    if shared is not None:
+        return shared
     data = dump(build)
-    for path, value in edits:
+    for path, value in wanted:
         holder, key = _locate(data, path)
         holder[key] = value
     try:
         return Build.model_validate(data)
     except ValidationError as error:
         raise EditError(problems_of(error)) from error
+
+
+@dataclass(frozen=True)
+class _Leaf:
+    """A value an edit sets."""
+
+    value: Any
+
+
+_Tree: TypeAlias = "dict[str, _Branch]"
+_Branch: TypeAlias = "_Tree | _Leaf"
+
+
+class _Entangled(Exception):
+    """Edits that must be made one after the other."""
+
+
+def _shared(build: Build, edits: list[Edit]) -> Build | None:
+    """The new build with only the touched elements made anew; None where something is wrong or edits are entangled."""
+    tree: _Tree = {}
+    try:
+        for path, value in edits:
+            _grow(tree, path.split("/"), value)
+        changed: Build = _rebuilt(build, tree)
+    except (ValidationError, _Entangled):
+        return None
+    return changed
+
+
+def _grow(tree: _Tree, steps: list[str], value: Any) -> None:
+    branch = tree
+    for step in steps[:-1]:
+        below = branch.setdefault(step, {})
+        if isinstance(below, _Leaf):
+            raise _Entangled
+        branch = below
+    # What is renamed is found by its new name afterwards.
+    if steps[-1] == "id" or isinstance(branch.get(steps[-1]), dict):
+        raise _Entangled
+    branch[steps[-1]] = _Leaf(value)
+
+
+def _rebuilt(holder: Any, tree: _Branch) -> Any:
+    if isinstance(tree, _Leaf):
+        return tree.value
+    if isinstance(holder, BaseModel):
+        data = {step: getattr(holder, name) for step, name in _names(type(holder)).items()}
+        for step, branch in tree.items():
+            if step not in data:
+                raise _Entangled
+            data[step] = _rebuilt(data[step], branch)
+        return type(holder).model_validate(data)
+    if isinstance(holder, tuple):
+        items: dict[int, Any] = dict(enumerate(holder))
+        for step, branch in tree.items():
+            place = _position(holder, step)
+            if place is None or items[place] is not holder[place]:
+                raise _Entangled
+            items[place] = _rebuilt(holder[place], branch)
+        return tuple(items.values())
+    raise _Entangled
+
+
+def _position(items: tuple[Any, ...], step: str) -> int | None:
+    """Where an entry stands that is addressed by its id or its position; None if there is none."""
+    for position, item in enumerate(items):
+        if getattr(item, "id", None) == step:
+            return position
+    if step.isdecimal() and int(step) < len(items):
+        return int(step)
+    return None
 
 
 def value_at(build: Build, path: str, known: dict[str, Any] | None = None) -> Any:
@@ -103,11 +181,8 @@ def _inside(holder: Any, step: str) -> Any:
         name = _names(type(holder)).get(step)
         return _NOWHERE if name is None else getattr(holder, name)
     if isinstance(holder, tuple):
-        for item in holder:
-            if getattr(item, "id", None) == step:
-                return item
-        if step.isdecimal() and int(step) < len(holder):
-            return holder[int(step)]
+        place = _position(holder, step)
+        return _NOWHERE if place is None else holder[place]
     return _NOWHERE
 
 

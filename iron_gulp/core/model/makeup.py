@@ -12,6 +12,7 @@ from .build import Option
 from .edits import Edit
 from .elements import Restriction
 from .injector_parts import InjectorPart, PortSetPart
+from .memory import remembered
 from .parts import (
     DirectInjectorPart,
     FilterPart,
@@ -392,8 +393,15 @@ def restrictions(option: Option, line: Literal["feed", "return"]) -> tuple[InLin
 def parts_of(option: Option) -> Iterator[FittedPart]:
     """Every shelf part of an option along the path, wherever it sits in its component."""
     for one in fitted(option):
-        for path, part in _parts_in(one.element, one.path):
-            yield FittedPart(one.kind.station, path, part)
+        for path, part in _parts_of(one.element):
+            yield FittedPart(one.kind.station, one.path + path, part)
+
+
+def _parts_of(element: Any) -> tuple[tuple[str, Part], ...]:
+    """Shelf parts in an element, each with its path from there; those of one that is no part itself are remembered."""
+    if isinstance(element, Part):
+        return (("", element),)
+    return remembered(element, "parts", lambda one: tuple(_parts_in(one, "")))
 
 
 def _parts_in(element: Any, path: str) -> Iterator[tuple[str, Part]]:

@@ -2,7 +2,7 @@
 
 from collections.abc import Callable
 from typing import Any, TypeVar
-from weakref import finalize, ref
+from weakref import finalize
 
 Model = TypeVar("Model")
 Made = TypeVar("Made")
@@ -23,12 +23,15 @@ def remembered(model: Model, kind: str, make: Callable[[Model], Made]) -> Made:
     return made
 
 
-def remembered_of(model: Model, other: object, kind: str, make: Callable[[], Made]) -> Made:
-    """What `make` gives for this very object together with another: made once a pair, the latest pair's kept."""
+def remembered_of(model: Model, others: tuple[object, ...], kind: str, make: Callable[[], Made]) -> Made:
+    """What `make` gives for this very object together with others equal to these; the latest kept.
+
+    What is the very same object counts as equal without being looked into.
+    """
     kept: dict[str, Any] = remembered(model, kind, lambda _: {})
     of, made = kept.get("of", (None, None))
-    if of is None or of() is not other:
+    if of != others:
         made = make()
-        kept["of"] = (ref(other), made)
+        kept["of"] = (others, made)
     found: Made = made
     return found

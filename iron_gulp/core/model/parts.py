@@ -11,6 +11,7 @@ from typing import Annotated, ClassVar, Literal, Self
 from pydantic import BaseModel, ConfigDict, Field, model_validator
 
 from ..physics import PumpTable
+from .memory import remembered
 
 Identifier = Annotated[str, Field(pattern=r"^[a-z0-9][a-z0-9-]{0,31}$")]
 Name = Annotated[str, Field(min_length=1, max_length=80)]
@@ -103,9 +104,13 @@ class PumpPart(Part):
             raise ValueError("two tables have the same voltage")
         return self
 
-    def tables(self) -> list[PumpTable]:
+    def tables(self) -> tuple[PumpTable, ...]:
         """A table for every voltage the pump was measured at."""
-        return [curve.table(self.kind, self.dropout_v) for curve in self.curves]
+
+        def make(part: "PumpPart") -> tuple[PumpTable, ...]:
+            return tuple(curve.table(part.kind, part.dropout_v) for curve in part.curves)
+
+        return remembered(self, "tables", make)
 
 
 class RailPart(Part):

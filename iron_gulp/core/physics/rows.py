@@ -13,6 +13,7 @@ from .arrays import Floats
 Rows = TypeVar("Rows")
 _Fields = tuple[str, ...]
 _FIELDS: dict[type, _Fields | None] = {}
+_PLAIN = frozenset({float, int, bool, str, type(None)})
 
 
 def _fields(kind: type) -> _Fields | None:
@@ -31,15 +32,25 @@ def _made(kind: type, names: _Fields, values: list[Any]) -> Any:
 
 def mapped(rows: Rows, change: Callable[[Any], Any]) -> Rows:
     """The same structure with every array changed."""
+    return cast(Rows, _mapped(rows, change))
+
+
+def _mapped(rows: Any, change: Callable[[Any], Any]) -> Any:
     kind = type(rows)
     if kind is np.ndarray:
-        return cast(Rows, change(rows))
+        return change(rows)
     if kind is tuple:
-        return cast(Rows, tuple([mapped(one, change) for one in cast(tuple[Any, ...], rows)]))
+        return tuple([_mapped(one, change) for one in rows])
     names = _fields(kind)
     if names is None:
         return rows
-    return cast(Rows, _made(kind, names, [mapped(getattr(rows, name), change) for name in names]))
+    held, values = rows.__dict__, []
+    for name in names:
+        value = held[name]
+        of = type(value)
+        # Most fields are arrays or plain: they are not gone into.
+        values.append(change(value) if of is np.ndarray else value if of in _PLAIN else _mapped(value, change))
+    return _made(kind, names, values)
 
 
 def take(rows: Rows, index: Any) -> Rows:
@@ -105,7 +116,11 @@ def _merged(several: Sequence[Any], merge: Callable[[list[Any]], Any], alike: Ca
     names = _fields(type(first))
     if names is None:
         return first
-    parts = [_merged([getattr(one, name) for one in several], merge, alike) for name in names]
+    held = [one.__dict__ for one in several]
+    parts = []
+    for name in names:
+        value = held[0][name]
+        parts.append(value if type(value) in _PLAIN else _merged([one[name] for one in held], merge, alike))
     return _made(type(first), names, parts)
 
 
@@ -152,14 +167,16 @@ def shape_of(rows: Any) -> Hashable:
 
 def key_of(rows: Any) -> Hashable:
     """Systems by their values: equal for equal numbers, cheap to compare."""
-    if isinstance(rows, np.ndarray):
-        return rows.tobytes()
-    if isinstance(rows, tuple):
+    kind = type(rows)
+    if kind is np.ndarray:
+        return cast(Hashable, rows.tobytes())
+    if kind is tuple:
         return tuple([key_of(one) for one in rows])
-    names = _fields(type(rows))
+    names = _fields(kind)
     if names is None:
         return cast(Hashable, rows)
-    return tuple([key_of(getattr(rows, name)) for name in names])
+    held = rows.__dict__
+    return tuple([held[name].tobytes() if type(held[name]) is np.ndarray else key_of(held[name]) for name in names])
 
 
 def keys_of(rows: Any, size: int) -> list[Hashable]:

@@ -120,9 +120,14 @@ def one_demand(rows: Demand[Floats], index: int) -> Demand[float]:
 
 def targets_of(build: Build, target: Target) -> Targets:
     """A target of a build as a set of one."""
-    kept = remembered_of(target, build, "rows", lambda: _targets_of(build, target))
+    kept = remembered_of(target, _asking(build), "rows", lambda: _targets_of(build, target))
     # Sets are joined by identity: what is the very same in all of them counts as one.
     return mapped(kept, np.copy)
+
+
+def _asking(build: Build) -> tuple[object, ...]:
+    """All of a build that has a part in what a target asks for: its fuel systems have none."""
+    return build.car, build.engine, build.rules, build.fuels, build.measured, build.pulls
 
 
 def _targets_of(build: Build, target: Target) -> Targets:
@@ -220,4 +225,4 @@ def demand_of(targets: Targets) -> Demand[Floats]:
 
 def demand(build: Build, target: Target) -> Demand[float]:
     """Demand of one target of a build by the three schools."""
-    return remembered_of(target, build, "demand", lambda: one_demand(demand_of(targets_of(build, target)), 0))
+    return remembered_of(target, _asking(build), "demand", lambda: one_demand(demand_of(targets_of(build, target)), 0))

@@ -155,15 +155,19 @@ class Systems:
 
 def pump_of(part: PumpPart, wiring: Wiring) -> Pump:
     """A pump on its wiring."""
-    tables = sorted(part.tables(), key=lambda table: float(table.voltage_v))
     return Pump(
         part.kind == "mechanical",
-        tuple(_of_one(table) for table in tables),
+        remembered(part, "tables of one", _tables_of),
         array(wiring_resistance_ohm(wiring)),
         array(NO_RELIEF_KPA if part.relief_kpa is None else part.relief_kpa),
         array(part.rated_rpm),
         array(part.needed_head_kpa),
     )
+
+
+def _tables_of(part: PumpPart) -> tuple[PumpTable, ...]:
+    """A pump's tables as sets of one, by voltage."""
+    return tuple(_of_one(table) for table in sorted(part.tables(), key=lambda table: float(table.voltage_v)))
 
 
 def _of_one(table: PumpTable) -> PumpTable:

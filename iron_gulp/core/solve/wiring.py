@@ -13,8 +13,12 @@ COLD_PLACE = "cool and ventilated"
 
 def wiring_resistance_ohm(wiring: Wiring) -> float:
     """Loop resistance of one pump's wiring with connectors and ground, Ω."""
-    joints = wiring.connectors_mohm + GROUND_MOHM[wiring.ground]
-    return float(loop_resistance_ohm(wiring.loop_m, wiring.area_mm2, joints, wiring.copper_temp_c))
+    return float(loop_resistance_ohm(wiring.loop_m, wiring.area_mm2, _joints_mohm(wiring), wiring.copper_temp_c))
+
+
+def _joints_mohm(wiring: Wiring) -> float:
+    """Connectors and ground of a loop, all but its copper, mΩ."""
+    return wiring.connectors_mohm + GROUND_MOHM[wiring.ground]
 
 
 def wire_carries_a(wiring: Wiring, area_mm2: float | None = None) -> float:
@@ -28,15 +32,12 @@ def wire_for_mm2(wiring: Wiring, current_a: float, fuse_a: float, drop_v: float,
 
     Where joints and ground alone lose that much, only the copper counts: a wire cannot make up for them.
     """
-    joints = wiring_resistance_ohm(wiring.model_copy(update={"loop_m": 0.0})) * current_a
-
-    def fits(area: float) -> bool:
-        lost = wiring_resistance_ohm(wiring.model_copy(update={"area_mm2": area})) * current_a
-        allowed = drop_v if joints < drop_v / 2 else drop_v + joints
-        return wire_carries_a(wiring, area) >= fuse_a and lost <= allowed
-
     sizes = WIRE_SIZES_MM2[sold]
-    return next((area for area in sizes if fits(area)), sizes[-1])
+    joints = _joints_mohm(wiring) * 1e-3 * current_a
+    allowed = drop_v if joints < drop_v / 2 else drop_v + joints
+    lost = loop_resistance_ohm(wiring.loop_m, sizes, _joints_mohm(wiring), wiring.copper_temp_c) * current_a
+    fitting = zip(sizes, lost <= allowed, strict=True)
+    return next((area for area, fits in fitting if fits and wire_carries_a(wiring, area) >= fuse_a), sizes[-1])
 
 
 def about_mm2(area_mm2: float, sold: str = "mm²") -> float:

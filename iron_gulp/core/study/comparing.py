@@ -165,11 +165,11 @@ def _chart(title: str, x: Axis, y: Axis, parts: Sequence[_AnyPart], curve: Calla
     return Comparison(title, x, y, tuple(Curve(part.name, *curve(part)) for part in parts))
 
 
-def _flow(tables: list[PumpTable], rise_kpa: Number, volts: Number) -> Floats:
+def _flow(tables: Sequence[PumpTable], rise_kpa: Number, volts: Number) -> Floats:
     return flow_l_h(tables, rise_kpa, volts)
 
 
-def _pump(part: PumpPart, read: Callable[[list[PumpTable], Number, Number], Floats]) -> _Points:
+def _pump(part: PumpPart, read: Callable[[Sequence[PumpTable], Number, Number], Floats]) -> _Points:
     tables = part.tables()
     top = max(float(table.stall_kpa) for table in tables)
     top = top if part.relief_kpa is None else min(top, part.relief_kpa * 1.1)
