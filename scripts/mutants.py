@@ -6,7 +6,7 @@ condition negated. Faults that change nothing are listed by hand in EQUIVALENT a
 
 Which test files run a line is measured first, each file in a process of its own, so that what one test leaves in a cache
 is never taken for what another would not notice; a fault is then tried by those files alone, first the quick ones that
-run much of its module. WITHIN=90 gives each fault so many seconds of them at most, as they took when they were measured:
+run much of its module. WITHIN=90 gives each fault so many seconds of processor time at most, as measured under coverage:
 what lives then may still be caught by the rest.
 """
 
@@ -25,7 +25,7 @@ from concurrent.futures import ThreadPoolExecutor
 from dataclasses import dataclass
 from functools import partial
 from pathlib import Path
-from time import monotonic
+from threading import Timer
 
 from coverage import CoverageData
 
@@ -200,8 +200,8 @@ def statement_lines(text: str) -> dict[int, range]:
     return found
 
 
-def run(tree: Path, files: list[str], limit_s: float, *under: str) -> bool:
-    """Whether the test files pass in a tree."""
+def run(tree: Path, files: list[str], limit_s: float, *under: str) -> tuple[bool, float]:
+    """Whether the test files pass in a tree, and the processor time they took, s."""
     command = [sys.executable, *under, "-m", "pytest", "-x", "-q", "-p", "no:cacheprovider", "-p", "no:xdist"]
     # Draws are the same each time, so that who lived can be looked into.
     command += ["--hypothesis-seed=0", *files]
@@ -209,13 +209,14 @@ def run(tree: Path, files: list[str], limit_s: float, *under: str) -> bool:
     environment["IRON_GULP_EVERY_DEMO"] = "1"
     # Processor time, so that a busy machine is not taken for a loop without end; waiting without end counts as well.
     limits = partial(resource.setrlimit, resource.RLIMIT_CPU, (math.ceil(limit_s), math.ceil(limit_s)))
-    try:
-        done = subprocess.run(
-            command, cwd=tree, env=environment, capture_output=True, timeout=5 * limit_s, check=False, preexec_fn=limits
-        )
-    except subprocess.TimeoutExpired:
-        return False
-    return done.returncode == 0
+    quiet = subprocess.DEVNULL
+    started = subprocess.Popen(command, cwd=tree, env=environment, stdout=quiet, stderr=quiet, preexec_fn=limits)
+    waited = Timer(20 * limit_s, started.kill)
+    waited.start()
+    _, status, used = os.wait4(started.pid, 0)
+    waited.cancel()
+    started.returncode = os.waitstatus_to_exitcode(status)
+    return started.returncode == 0, used.ru_utime + used.ru_stime
 
 
 class Covered:
@@ -232,10 +233,9 @@ class Covered:
             sys.exit(f"these fail without any fault, so nothing can be told: {', '.join(failed)}")
 
     def _measure(self, file: str) -> bool:
-        data, start = self.pristine / f"{Path(file).stem}.coverage", monotonic()
+        data = self.pristine / f"{Path(file).stem}.coverage"
         under = ("-m", "coverage", "run", f"--data-file={data}", f"--include={self.pristine}/{CORE}/*")
-        passed = run(self.pristine, [file], LIMIT_S, *under)
-        self.seconds[file] = monotonic() - start
+        passed, self.seconds[file] = run(self.pristine, [file], LIMIT_S, *under)
         told = CoverageData(str(data))
         told.read()
         self.lines[file] = {one: set(told.lines(one) or ()) for one in told.measured_files()}
@@ -265,7 +265,8 @@ class Covered:
             module = ast.parse((self.pristine / site.path).read_text(encoding="utf-8"))
             turned = ast.fix_missing_locations(Turner(site.number).visit(module))
             (tree / site.path).write_text(ast.unparse(turned), encoding="utf-8")
-            return run(tree, files, 3.0 * sum(self.seconds[one] for one in files) + 30.0)
+            passed, _ = run(tree, files, 3.0 * sum(self.seconds[one] for one in files) + 30.0)
+            return passed
 
 
 def report(seed: int, count: int, covered: Covered, pool: ThreadPoolExecutor) -> None:

@@ -1,5 +1,6 @@
 """A garage with the demo builds, made once and copied for whoever changes it."""
 
+import gc
 import shutil
 
 import pytest
@@ -10,6 +11,13 @@ from iron_gulp.services.workshop import Workshop
 # A slow machine is no failing property.
 settings.register_profile("patient", deadline=None)
 settings.load_profile("patient")
+
+
+def pytest_collection_finish():
+    """Thousands of tests collected are no garbage: they are not looked through again and again."""
+    gc.collect()
+    gc.freeze()
+    gc.set_threshold(100_000, 50, 100)
 
 
 @pytest.fixture(scope="session")

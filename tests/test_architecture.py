@@ -22,18 +22,20 @@ def read(path):
     return path.read_text(encoding="utf-8")
 
 
+@cache
+def tree(path):
+    return ast.parse(read(path))
+
+
 def test_templates_hold_no_arithmetic():
-    held = {
-        path.name: [node for kind in ARITHMETIC for node in _environment.parse(read(path)).find_all(kind)]
-        for path in TEMPLATES
-    }
+    held = {path.name: list(_environment.parse(read(path)).find_all(ARITHMETIC)) for path in TEMPLATES}
     assert len(held) > 60
     assert {name: sums for name, sums in held.items() if sums} == {}
 
 
 def test_routers_hold_no_arithmetic():
     def sums(path):
-        every = [node for node in ast.walk(ast.parse(read(path))) if isinstance(node, ast.BinOp)]
+        every = [node for node in ast.walk(tree(path)) if isinstance(node, ast.BinOp)]
         return [ast.unparse(node) for node in every if not isinstance(node.op, ast.BitOr)]
 
     held = {path.relative_to(PACKAGE): sums(path) for path in ROUTERS}
@@ -49,16 +51,16 @@ def test_pages_load_nothing_from_elsewhere():
 
 
 def test_modules_stay_small_and_say_what_they_are():
-    texts = {path.relative_to(PACKAGE): read(path) for path in MODULES}
-    assert [name for name, text in texts.items() if len(text.splitlines()) > 460] == []
-    silent = [name for name, text in texts.items() if text.strip() and not ast.get_docstring(ast.parse(text))]
+    texts = {path: read(path) for path in MODULES}
+    assert [path for path, text in texts.items() if len(text.splitlines()) > 460] == []
+    silent = [path for path, text in texts.items() if text.strip() and not ast.get_docstring(tree(path))]
     assert silent == [], "a module docstring is missing"
 
 
 def test_public_core_functions_are_documented():
     missing = []
     for path in sorted((PACKAGE / "core").rglob("*.py")):
-        for node in ast.parse(path.read_text(encoding="utf-8")).body:
+        for node in tree(path).body:
             public = isinstance(node, ast.FunctionDef) and not node.name.startswith("_")
             if public and not ast.get_docstring(node):
                 missing.append(f"{path.name}: {node.name}")
@@ -82,7 +84,7 @@ def _imports(path):
 
 def _named(path):
     here = ["iron_gulp", *path.relative_to(PACKAGE).with_suffix("").parts]
-    for node in ast.walk(ast.parse(path.read_text(encoding="utf-8"))):
+    for node in ast.walk(tree(path)):
         if isinstance(node, ast.ImportFrom):
             base = here[: len(here) - node.level] if node.level else []
             yield ".".join([*base, *([node.module] if node.module else [])])

@@ -2,6 +2,7 @@
 
 from collections.abc import Iterator
 from contextlib import contextmanager
+from functools import cache
 from pathlib import Path
 from typing import Any
 
@@ -83,13 +84,24 @@ def _outdated(path: Path) -> bool:
             stored = MigrationContext.configure(connection).get_current_revision()
     finally:
         engine.dispose()
-    return stored in {script.revision for script in _scripts().walk_revisions()} - set(_scripts().get_heads())
+    return stored in _known() and stored != _head()
 
 
-def _scripts() -> ScriptDirectory:
+def _config() -> Config:
     config = Config()
     config.set_main_option("script_location", str(MIGRATIONS))
-    return ScriptDirectory.from_config(config)
+    return config
+
+
+@cache
+def _known() -> frozenset[str]:
+    """The revisions of the schema this version knows; they come with the application."""
+    return frozenset(script.revision for script in ScriptDirectory.from_config(_config()).walk_revisions())
+
+
+@cache
+def _head() -> str | None:
+    return ScriptDirectory.from_config(_config()).get_current_head()
 
 
 def migrate(engine: Engine, revision: str = "head") -> None:
@@ -98,16 +110,16 @@ def migrate(engine: Engine, revision: str = "head") -> None:
     Killed or failing at any statement it leaves the database as it was; of several starts at once one migrates and the
     others find it done. Raises NewerDatabase.
     """
-    config = Config()
-    config.set_main_option("script_location", str(MIGRATIONS))
-    known = {script.revision for script in ScriptDirectory.from_config(config).walk_revisions()}
+    config = _config()
     with engine.begin() as connection:
         connection.exec_driver_sql("BEGIN IMMEDIATE")
         stored = MigrationContext.configure(connection).get_current_revision()
-        if stored is not None and stored not in known:
+        if stored is not None and stored not in _known():
             raise NewerDatabase(
                 f"the database {engine.url.database} was written by a newer version of Iron Gulp (its revision is "
                 f"{stored}); install that version, nothing was changed"
             )
+        if revision == "head" and stored == _head():
+            return
         config.attributes["connection"] = connection
         command.upgrade(config, revision)

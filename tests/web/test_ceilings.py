@@ -5,10 +5,10 @@ import io
 from xml.etree import ElementTree
 
 import pytest
-from bs4 import BeautifulSoup
 
 from iron_gulp.services.ceilings import Ceilings
 from tests.draws import LONG
+from tests.web.parsing import parsed
 
 
 def rows_of(text):
@@ -17,7 +17,7 @@ def rows_of(text):
 
 def soup(answer, status=200):
     assert answer.status_code == status, answer.text[:300]
-    return BeautifulSoup(answer.text, "html.parser")
+    return parsed(answer.text)
 
 
 def test_every_build_and_way_has_its_picture_table_and_files(reader, reading):

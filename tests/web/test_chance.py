@@ -2,18 +2,18 @@
 
 import json
 
-from bs4 import BeautifulSoup
 from typer.testing import CliRunner
 
 from iron_gulp.cli import app
 from iron_gulp.core.model import LIMITS
 from iron_gulp.core.study import chances
 from iron_gulp.services.chances import Odds
+from tests.web.parsing import parsed
 
 
 def soup(answer, status=200):
     assert answer.status_code == status, answer.text[:300]
-    return BeautifulSoup(answer.text, "html.parser")
+    return parsed(answer.text)
 
 
 def test_every_build_has_its_dots_a_row_a_component(reader, reading):

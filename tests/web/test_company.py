@@ -5,9 +5,9 @@ import sqlite3
 from concurrent.futures import ThreadPoolExecutor
 
 import pytest
-from bs4 import BeautifulSoup
 
 from iron_gulp.web.parts.rendering import preset_of
+from tests.web.parsing import parsed
 
 
 def form(base, **more):
@@ -87,7 +87,7 @@ def test_a_full_disk_is_said_and_nothing_is_lost(client, workshop, curlew):
     finally:
         event.remove(engine, "checkout", small)
     assert statuses[-1] == 507
-    assert "the disk is full" in BeautifulSoup(answer.text, "html.parser").text
+    assert "the disk is full" in parsed(answer.text).text
     assert workshop.judging.bench(curlew).stored.number == len(statuses)
     with sqlite3.connect(workshop._path) as connection:
         assert connection.execute("PRAGMA integrity_check").fetchone() == ("ok",)

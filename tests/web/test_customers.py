@@ -3,11 +3,11 @@
 import re
 
 import pytest
-from bs4 import BeautifulSoup
 
 from iron_gulp.core.model import Build
 from tests.customers import CUSTOMERS
 from tests.garage import troubles
+from tests.web.parsing import parsed
 
 
 def test_six_customers_each_with_a_sentence():
@@ -51,7 +51,7 @@ def test_everything_put_right_once_ends_sane(client, workshop, name):
         else:
             post("edit", path=path, value=text)
     if troubles(now()):
-        listed = BeautifulSoup(client.get(f"/builds/{number}/ask/put-right?option=o1").text, "html.parser")
+        listed = parsed(client.get(f"/builds/{number}/ask/put-right?option=o1").text)
         assert listed.select(".put-right-steps li")
         assert not listed.select(".put-right-left li")
         post("put-right")

@@ -6,7 +6,6 @@ from threading import Thread
 from types import SimpleNamespace
 
 import pytest
-from bs4 import BeautifulSoup
 from typer.testing import CliRunner
 
 from iron_gulp.cli import app
@@ -17,6 +16,7 @@ from iron_gulp.services.sizing import processes
 from tests.core.test_design import MODEST, modest
 from tests.core.test_upgrade import later
 from tests.draws import LONG
+from tests.web.parsing import parsed
 
 KW = {
     "name": "Linnet",
@@ -51,7 +51,7 @@ def number(text):
 
 def soup(answer, status=200):
     assert answer.status_code == status, answer.text[:300]
-    return BeautifulSoup(answer.text, "html.parser")
+    return parsed(answer.text)
 
 
 class Bench:

@@ -3,16 +3,16 @@
 import io
 import re
 
-from bs4 import BeautifulSoup
 from PIL import Image
 
 from iron_gulp.core.study import in_use
 from tests.draws import LONG
+from tests.web.parsing import parsed
 
 
 def soup(answer, status=200):
     assert answer.status_code == status, answer.text[:300]
-    return BeautifulSoup(answer.text, "html.parser")
+    return parsed(answer.text)
 
 
 def photo():

@@ -1,7 +1,6 @@
 """Opened figures and texts as the reader sees them."""
 
 import pytest
-from bs4 import BeautifulSoup
 
 from iron_gulp.core.account import FIGURES, explain
 from iron_gulp.core.model import LOADS
@@ -10,6 +9,7 @@ from iron_gulp.web.benches.fuel.calculators import calculator_view
 from iron_gulp.web.parts.explaining import explanation_view
 from iron_gulp.web.parts.formulas import mathml, symbols
 from iron_gulp.web.parts.stations import STATIONS, station_of
+from tests.web.parsing import parsed
 
 METRIC, US = BenchUnits(), BenchUnits(PRESETS["US"])
 
@@ -41,7 +41,7 @@ def test_coupled_figures_say_what_each_input_does(workshop):
 
 
 def test_formulas_are_mathml_and_escape_what_is_not_theirs():
-    found = BeautifulSoup(str(mathml("V_pump = V − I × R")), "html.parser")
+    found = parsed(str(mathml("V_pump = V − I × R")))
     assert found.math["aria-label"] == "V_pump = V − I × R"
     assert [one.text for one in found.select("msub > *")] == ["V", "pump"]
     assert "×" in found.text
@@ -50,7 +50,7 @@ def test_formulas_are_mathml_and_escape_what_is_not_theirs():
 
 
 def test_words_of_a_formula_stay_apart():
-    found = BeautifulSoup(str(mathml("load = fuel asked ÷ what it passes, V_pump × x")), "html.parser")
+    found = parsed(str(mathml("load = fuel asked ÷ what it passes, V_pump × x")))
     assert "fuel asked" in found.text.replace("\xa0", " ")
     assert "what it passes" in found.text.replace("\xa0", " ")
     assert [one.text for one in found.select("msub > *")] == ["V", "pump"]
@@ -58,7 +58,7 @@ def test_words_of_a_formula_stay_apart():
 
 @pytest.mark.parametrize("key", FIGURES)
 def test_every_formula_is_set(key):
-    found = BeautifulSoup(str(mathml(FIGURES[key].formula)), "html.parser")
+    found = parsed(str(mathml(FIGURES[key].formula)))
     assert found.find("merror") is None
     assert "\\" not in found.math.text
 

@@ -1,16 +1,16 @@
 """Find and the glossary: everything is found by its words, and nothing found is said."""
 
 import pytest
-from bs4 import BeautifulSoup
 
 from iron_gulp.web.benches.searching import of_build
 from iron_gulp.web.parts.glossary import GLOSSARY
+from tests.web.parsing import parsed
 
 
 def found(client, q, build=3):
     answer = client.get("/find", params={"q": q, "build": build, "option": "as-built", "target": "hill"})
     assert answer.status_code == 200
-    page = BeautifulSoup(answer.text, "html.parser")
+    page = parsed(answer.text)
     return {a.contents[0].strip(): (a.span.text, a["href"]) for a in page.select("a")}, page.text
 
 
@@ -58,7 +58,7 @@ def test_everything_found_of_a_build_stands_where_it_leads(client, workshop, bui
 
 
 def test_the_glossary_holds_every_word_once(client):
-    page = BeautifulSoup(client.get("/glossary").text, "html.parser")
+    page = parsed(client.get("/glossary").text)
     terms = [one.text for one in page.select("dt") if one.find_parent("dl").find_parent(class_="glossary")]
     assert terms == [term for term, _ in GLOSSARY]
     assert len(set(terms)) == len(terms)

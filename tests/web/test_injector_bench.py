@@ -3,12 +3,12 @@
 import csv
 import io
 
-from bs4 import BeautifulSoup
+from tests.web.parsing import parsed
 
 
 def soup(answer, status=200):
     assert answer.status_code == status, answer.text[:300]
-    return BeautifulSoup(answer.text, "html.parser")
+    return parsed(answer.text)
 
 
 def test_the_window_marks_the_fitted_size_and_the_smallest_that_does(reader, reading):
@@ -85,7 +85,7 @@ def test_a_pressure_of_dead_times_is_added_typed_and_removed(client, workshop, c
         number = workshop.judging.bench(curlew).stored.number
         answer = client.post(f"/builds/{curlew}/{address}", data={**form, "base": number, **data})
         assert answer.status_code == status, answer.text[:300]
-        return BeautifulSoup(answer.text, "html.parser")
+        return parsed(answer.text)
 
     wide = len(bench.option.injectors.part.dead_time_v)
     for _ in range(2):
@@ -102,5 +102,5 @@ def test_a_pressure_of_dead_times_is_added_typed_and_removed(client, workshop, c
     assert part.dead_more_ms[1] == 2.1
     for wrong in ("9", "x", "-1"):
         post("remove", 422, path=f"{place}/dead_more_kpa/{wrong}")
-    pulses = BeautifulSoup(client.get(f"/builds/{curlew}/injectors/idle").text, "html.parser")
+    pulses = parsed(client.get(f"/builds/{curlew}/injectors/idle").text)
     assert len(pulses.select("tbody tr")) == len(bench.build.targets)

@@ -5,16 +5,16 @@ import re
 import xml.etree.ElementTree as ElementTree
 
 import pytest
-from bs4 import BeautifulSoup
 
 from iron_gulp.shelf import KINDS
 from iron_gulp.units import PRESETS
 from tests.draws import LONG
+from tests.web.parsing import parsed
 
 
 def soup(response, status=200):
     assert response.status_code == status, response.text[:400]
-    return BeautifulSoup(response.text, "html.parser")
+    return parsed(response.text)
 
 
 @pytest.mark.parametrize("kind", KINDS)

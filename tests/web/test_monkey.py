@@ -4,12 +4,12 @@ import random
 import re
 
 import pytest
-from bs4 import BeautifulSoup
 
 from iron_gulp.core.model import dump
 from iron_gulp.services.fields import BadValue, field_at
 from iron_gulp.web.parts.stations import PAGES
 from tests.draws import LONG
+from tests.web.parsing import parsed
 
 TEXTS = ["", "abc", "0", "-5", "1e9", "1e-9", "58 psi", "½", "0.5", "3", "12", "100", "500"]
 ADDED = [
@@ -72,7 +72,7 @@ def test_nothing_pressed_or_typed_breaks_a_page(client, workshop, seed):
         assert answer.status_code in (200, 422)
         refused, saved = refused + (answer.status_code == 422), saved + (answer.status_code == 200)
         if answer.status_code == 422:
-            messages = BeautifulSoup(answer.text, "html.parser").select("[role=alert]")
+            messages = parsed(answer.text).select("[role=alert]")
             assert any(message.text.strip() for message in messages)
         shown = client.get(f"/builds/{number}/{page}?option={option}&target={target}")
         assert shown.status_code == 200

@@ -5,7 +5,6 @@ import re
 from urllib.parse import parse_qs, urlsplit
 
 import pytest
-from bs4 import BeautifulSoup
 
 from iron_gulp.core.account.numbers import NOTHING_MOVES
 from iron_gulp.units import BenchUnits
@@ -13,6 +12,7 @@ from iron_gulp.web.benches.fuel.calculators import CALCULATORS
 from iron_gulp.web.benches.injectors.calculators import INJECTOR_CALCULATORS
 from iron_gulp.web.parts.calculators import opened
 from tests.draws import LONG
+from tests.web.parsing import parsed
 
 PIECES = (
     "ceilings/envelope",
@@ -78,7 +78,7 @@ def typed_around(button):
 def buttons(reader, address):
     answer = reader.get(address)
     assert answer.status_code in (200, 204), address
-    return BeautifulSoup(answer.text, "html.parser").select("button.number")
+    return parsed(answer.text).select("button.number")
 
 
 @pytest.mark.parametrize("name", ["Curlew", "Dunlin", "Fieldfare", "Saltern"] if LONG else ["Curlew"])
@@ -94,7 +94,7 @@ def test_every_number_opens_on_itself(reader, reading, name):
             kinds.add(kind)
             answer = reader.get(button["hx-get"], params=typed_around(button) or None)
             assert answer.status_code == 200, (button["hx-get"], answer.text[:200])
-            view = BeautifulSoup(answer.text, "html.parser")
+            view = parsed(answer.text)
             if "none left" in button.text or "than" in button.text:
                 continue
             shown = plain(button.text if kind != "chance" else button.text.split(" of ")[0])
@@ -145,7 +145,7 @@ def test_a_value_of_the_sheet_says_whence_it_comes_and_what_moves_it(reader, rea
     build = next(row.id for row in reading.garage.page().rows if row.name.startswith("Curlew"))
 
     def view(case):
-        return BeautifulSoup(reader.get(f"/builds/{build}/number/sheet?case={case}").text, "html.parser")
+        return parsed(reader.get(f"/builds/{build}/number/sheet?case={case}").text)
 
     entered = view("displacement_l")
     assert "as entered" in entered.text

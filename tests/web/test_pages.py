@@ -4,7 +4,6 @@ import json
 import re
 
 import pytest
-from bs4 import BeautifulSoup
 from lxml import html
 
 from iron_gulp.core.account import FIGURES
@@ -23,11 +22,12 @@ from iron_gulp.core.model import (
 from iron_gulp.core.model.build import Car, DesignRules
 from iron_gulp.web.parts.stations import PAGES
 from tests.draws import LONG
+from tests.web.parsing import parsed
 
 
 def soup(response, status=200):
     assert response.status_code == status, response.text[:400]
-    return BeautifulSoup(response.text, "html.parser")
+    return parsed(response.text)
 
 
 def edit(client, build, path, value, base=1, **more):

@@ -1,10 +1,10 @@
 """Long lists by the page."""
 
 import pytest
-from bs4 import BeautifulSoup
 
 from iron_gulp.units import BenchUnits
 from iron_gulp.web.parts.paging import page_numbers
+from tests.web.parsing import parsed
 
 
 @pytest.mark.parametrize(
@@ -27,13 +27,13 @@ def test_pages_offered(total, at, numbers):
 def test_revisions_come_by_the_page_with_and_without_scripts(client, workshop, curlew):
     for number in range(1, 61):
         assert workshop.edits.edit(curlew, number, "notes", f"turn {number}", BenchUnits()).ok
-    page = BeautifulSoup(client.get(f"/builds/{curlew}/keep").text, "html.parser")
+    page = parsed(client.get(f"/builds/{curlew}/keep").text)
     assert len(page.select("#revisions tbody tr")) == 50
     older = page.select("#revisions .pager a")[1]
-    piece = BeautifulSoup(client.get(older["hx-get"], headers={"hx-target": "revisions"}).text, "html.parser")
+    piece = parsed(client.get(older["hx-get"], headers={"hx-target": "revisions"}).text)
     assert [row.td.text for row in piece.select("tbody tr")] == [str(number) for number in range(11, 0, -1)]
     assert piece.select_one("#revisions") is not None
     assert not piece.select("h2")
-    whole = BeautifulSoup(client.get(older["href"]).text, "html.parser")
+    whole = parsed(client.get(older["href"]).text)
     assert len(whole.select("#revisions tbody tr")) == 11
     assert whole.select_one("h2") is not None

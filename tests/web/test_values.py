@@ -5,13 +5,13 @@ import io
 import json
 
 import pytest
-from bs4 import BeautifulSoup
 
 from iron_gulp.core.account import sheet_changes, values_sheet
 from iron_gulp.core.judge import judge_all
 from iron_gulp.core.model import Engine, InjectorSet
 from iron_gulp.core.physics import blend
 from tests.systems import build, check_option, demo, injectors
+from tests.web.parsing import parsed
 
 
 def rows(built, option=None):
@@ -21,7 +21,7 @@ def rows(built, option=None):
 
 def soup(answer, status=200):
     assert answer.status_code == status, answer.text[:300]
-    return BeautifulSoup(answer.text, "html.parser")
+    return parsed(answer.text)
 
 
 def test_the_full_cylinder_pulse_is_that_of_physics():
@@ -94,7 +94,7 @@ def test_a_pasted_table_replaces_what_was_assumed_and_is_refused_at_its_cell(cli
         number = workshop.judging.bench(curlew).stored.number
         answer = client.post(f"/builds/{curlew}/{address}", data={**form, "base": number, **data})
         assert answer.status_code == status, answer.text[:300]
-        return BeautifulSoup(answer.text, "html.parser")
+        return parsed(answer.text)
 
     text = "\t2000\t5000\t7500\n40\t1.0\t1.0\t1.0\n200\t0.84\t0.82\t0.82\n320\t0.80\t0.78\t0.78\n"
     page = post("values/table", text=text, what="mixture")
@@ -102,7 +102,7 @@ def test_a_pasted_table_replaces_what_was_assumed_and_is_refused_at_its_cell(cli
     for target in build.targets:
         assert target.lambda_ == round(float(build.tables[0].at(target.rpm, target.boost_kpa)), 4)
     assert "3 × 3 cells" in page.text
-    grid = BeautifulSoup(client.get(f"/builds/{curlew}/values/table/{build.tables[0].id}").text, "html.parser")
+    grid = parsed(client.get(f"/builds/{curlew}/values/table/{build.tables[0].id}").text)
     assert len(grid.select("tbody td")) == 9
     assert grid.select_one("tbody th").text.split()[0] == "219"
     faulty = text.replace("0.82", "12.1", 1)
