@@ -6,7 +6,7 @@ condition negated. Faults that change nothing are listed by hand in EQUIVALENT a
 
 Which test files run a line is measured first, each file in a process of its own, so that what one test leaves in a cache
 is never taken for what another would not notice; a fault is then tried by those files alone, first the quick ones that
-run much of its module. WITHIN=90 gives each fault so many seconds of processor time at most, as measured under coverage:
+run much of its module and little else. WITHIN=90 gives each fault so many seconds of processor time at most, as measured under coverage:
 what lives then may still be caught by the rest.
 """
 
@@ -242,17 +242,21 @@ class Covered:
         return passed
 
     def by(self, site: Site) -> list[str]:
-        """The test files that run a place, first the quick ones that run much of its module."""
+        """The test files that run a place, first the quick ones that run much of its module and little else."""
         path = self.pristine / site.path
         wanted = statement_lines(path.read_text(encoding="utf-8")).get(site.line, range(site.line, site.line + 1))
         running = [one for one in self.files if not self.lines[one].get(str(path), set()).isdisjoint(wanted)]
-        running.sort(key=lambda one: self.seconds[one] / len(self.lines[one][str(path)]) ** 2)
+        running.sort(key=lambda one: self.seconds[one] * self._all(one) / len(self.lines[one][str(path)]) ** 2)
         spent, found = 0.0, []
         for one in running:
             if not found or spent + self.seconds[one] <= self.within_s:
                 spent += self.seconds[one]
                 found.append(one)
         return found
+
+    def _all(self, file: str) -> int:
+        """How many lines of the core a test file runs."""
+        return sum(map(len, self.lines[file].values()))
 
     def lives(self, site: Site) -> bool:
         """Whether the test files that run a place pass with its fault in."""
