@@ -6,8 +6,8 @@ condition negated. Faults that change nothing are listed by hand in EQUIVALENT a
 
 Which test files run a line is measured first, each file in a process of its own, so that what one test leaves in a cache
 is never taken for what another would not notice; a fault is then tried by those files alone, first the quick ones that
-run much of its module and little else. WITHIN=90 gives each fault so many seconds of processor time at most, as measured under coverage:
-what lives then may still be caught by the rest.
+run much of its module and little else. WITHIN=90 gives each fault so many seconds of processor time at most, as measured
+under coverage: what lives then may still be caught by the rest.
 """
 
 import argparse
