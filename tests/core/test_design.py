@@ -2,6 +2,7 @@
 
 from dataclasses import replace
 from itertools import product
+from types import SimpleNamespace
 
 import numpy as np
 import pytest
@@ -15,7 +16,17 @@ from iron_gulp.core.physics import M3_S_PER_L_H
 from iron_gulp.core.plan import reasons
 from iron_gulp.core.plan.complexity import parts_of_it
 from iron_gulp.core.plan.costs import bill
-from iron_gulp.core.plan.design import Locks, Score, Search, System, front_of, headroom_class, headroom_of, option_of
+from iron_gulp.core.plan.design import (
+    Locks,
+    Score,
+    Search,
+    System,
+    front_of,
+    headroom_class,
+    headroom_of,
+    opened,
+    option_of,
+)
 from iron_gulp.core.plan.design.start import lifted
 from iron_gulp.core.solve import demand, fuel_state
 from iron_gulp.services import starter
@@ -181,6 +192,36 @@ def test_what_is_judged_apart_is_what_is_judged_whole():
         paid = bill(build, search.before, option, search.rates).total
         assert block.summed(0)[place] == pytest.approx(paid, abs=0.02)
         assert block.summed(1)[place] == parts_of_it(option).points
+
+
+def test_opening_one_lock_leaves_the_others_closed():
+    locks = Locks(keep=("pumps", "lines"), budget=3000.0)
+    assert locks.without("lines") == Locks(keep=("pumps",), budget=3000.0)
+    assert locks.without("budget") == Locks(keep=("pumps", "lines"))
+    assert set(locks.closed) == {"pumps", "lines", "budget"}
+
+
+def test_each_closed_lock_is_opened_alone_until_one_has_enough():
+    """With searches that find their own locks: what each is asked, in turn, and nothing after a stop."""
+
+    def search(locks):
+        best = locks if locks.budget is None or "pumps" not in locks.keep else None
+        return SimpleNamespace(run=lambda _stop, first_only: iter([first_only]), found=SimpleNamespace(best=best))
+
+    locks = Locks(keep=("pumps", "lines"), budget=3000.0)
+    told = dict(opened(search, locks))
+    assert told == {name: locks.without(name) for name in ("pumps", "budget")}
+    assert dict(opened(search, locks, stop=lambda: True)) == {}
+
+
+def test_a_pump_that_stays_keeps_its_wear_and_a_new_one_has_none():
+    build = modest()
+    group = build.options[0].pumps[0]
+    worn = apply(build, [(f"options/{build.options[0].id}/pumps/{group.id}/derate_pct", 12.0)])
+    shelf = Catalogue(pumps=(group.part, *MODEST.pumps), injectors=MODEST.injectors, regulators=MODEST.regulators)
+    choices = Search(worn, worn.options[0], shelf, Rates()).choices
+    found = [one for stages in choices.stages(300.0, 50.0, choices.arrangements()[0]) for one in stages.pumps]
+    assert {(one.part == group.part, one.derate_pct) for one in found} == {(True, 12.0), (False, 0.0)}
 
 
 def test_a_search_stops_when_told_and_tells_its_first_design_early():

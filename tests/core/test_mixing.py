@@ -18,7 +18,7 @@ from iron_gulp.core.physics import (
     whole_cans,
 )
 from iron_gulp.core.study import arrival, at_both_ends, tank_log
-from tests.core.test_findings import codes
+from tests.core.test_findings import codes, findings_of
 from tests.draws import draws
 from tests.garage import car
 from tests.systems import demo
@@ -223,3 +223,14 @@ def test_a_fill_below_the_grade_of_a_target_that_runs_now_is_a_stop(grade, when,
     told = apply(build, [("targets/t1/fuel_grade", 98), ("targets/t1/when", when)])
     fills = (Fill(id="f1", left_l=0, poured_l=40, poured_pct=5, grade=grade),)
     assert ("grade-low" in codes(told.model_copy(update={"fills": fills}))) == found
+
+
+def test_of_several_targets_the_one_that_asks_for_most_names_the_grade():
+    build = car("Naturally aspirated six")
+    first = build.targets[0].model_copy(update={"fuel_grade": 98.0})
+    others = tuple(first.model_copy(update={"id": f"t{n}", "name": f"At {n}", "fuel_grade": n}) for n in (96, 100))
+    fills = (Fill(id="f1", left_l=0, poured_l=40, poured_pct=5, grade=97),)
+    one = build.model_copy(update={"targets": (first, *others), "fills": fills})
+    found = next(each for each in findings_of(one) if each.code == "grade-low")
+    assert (found.values["target_name"], found.values["wanted"], found.values["grade"]) == ("At 100", "100", "97")
+    assert found.targets == (first.name, "At 100")

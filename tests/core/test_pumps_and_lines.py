@@ -48,6 +48,17 @@ def test_between_and_outside_voltage_tables():
     assert above == pytest.approx(float(high.flow(300 * (14 / 15) ** 2)) * 15 / 14)
 
 
+@pytest.mark.parametrize("volts", [11.0, 12.0, 12.2, 13.0, 13.9, 14.0, 15.0])
+def test_two_tables_move_nothing_only_past_their_shut_off(volts):
+    """Between its tables a pump moves fuel as long as the stronger one does, however far its voltage lies below."""
+    tables = (PumpTable.of(12.0, (0, 600), (400, 100), (8, 14)), PumpTable.of(14.0, (0, 600), (500, 200), (10, 18)))
+    rise = np.linspace(0, 1600, 3201)
+    moving = rise[flow_and_current(tables, rise, volts)[0] > 0]
+    top = float(shutoff_kpa(tables, volts))
+    assert moving[-1] <= top
+    assert float(flow_and_current(tables, top, volts)[0]) == pytest.approx(0.0, abs=1e-9)
+
+
 @given(st.floats(0, 900), st.floats(6, 16), st.floats(6, 16))
 def test_more_voltage_never_moves_less(rise, one, other):
     low, high = sorted((one, other))

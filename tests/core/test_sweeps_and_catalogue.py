@@ -7,6 +7,9 @@ import pytest
 
 from iron_gulp.core.judge import judge, judge_all
 from iron_gulp.core.model import (
+    Catalogue,
+    PumpCurve,
+    PumpPart,
     apply,
     bsfc_kg_kwh,
     capacity_at_100_kpa,
@@ -206,3 +209,26 @@ def test_shelf_parts_are_consistent():
         assert all(b < a for a, b in zip(part.dead_time_ms, part.dead_time_ms[1:], strict=False)), part.name
     for part in CATALOGUE.filters:
         assert part.rated_drop_kpa < 30
+
+
+def test_a_part_fit_for_alcohol_stands_in_by_size_for_the_same_work():
+    """The nearest in size by ratio, driven alike, of about the same pressure."""
+
+    def made(name, flow, driven="turbine", fit=True, top_kpa=800.0):
+        curve = PumpCurve(voltage_v=13.5, pressure_kpa=(0, top_kpa), flow_l_h=(flow, 0), current_a=(8, 14))
+        return PumpPart(name=name, kind=driven, curves=(curve,), alcohol_ok=fit)
+
+    own = made("own", 200, fit=False)
+    others = (
+        made("unfit", 200, fit=False),
+        made("driven by the engine", 200, driven="mechanical"),
+        made("weak", 200, top_kpa=500.0),
+        made("strong", 200, top_kpa=2500.0),
+        made("half", 100),
+        made("third more", 265),
+        made("twice", 400),
+    )
+    assert Catalogue(pumps=others).fit_for_alcohol(own).name == "third more"
+    # A hundred is further from 200 by ratio than 265, and nearer than 420.
+    assert Catalogue(pumps=(*others[:5], made("more than twice", 420))).fit_for_alcohol(own).name == "half"
+    assert Catalogue(pumps=others[:4]).fit_for_alcohol(own) is None

@@ -1,0 +1,197 @@
+"""Roads: each is a whole option judged, the cheapest that carries is recommended, and it opens as an option."""
+
+import pytest
+
+from iron_gulp.core.judge import judge
+from iron_gulp.core.model import Delivery, InjectorSet, Rates
+from iron_gulp.core.plan import (
+    bill,
+    calibration_of,
+    combination_grids,
+    grid_blends,
+    put_right,
+    recommended,
+    roads,
+    within,
+)
+from iron_gulp.shelf import load_shelf
+from tests.systems import demo
+
+CATALOGUE = load_shelf().catalogue
+
+
+@pytest.fixture(scope="module")
+def dunlin():
+    return demo("dunlin")
+
+
+@pytest.fixture(scope="module")
+def found(dunlin):
+    return {road.kind: road for road in roads(dunlin, dunlin.option("as-found"), CATALOGUE, Rates())}
+
+
+def test_every_road_is_there_and_its_own_judgement_says_whether_it_carries(dunlin, found):
+    assert set(found) == {"today", "direct", "port", "both", "blend"}
+    for kind, road in found.items():
+        if kind != "blend":
+            again = [judge(dunlin, road.option, target) for target in dunlin.targets]
+            assert road.carries == all(within(one) for one in again)
+            assert [one.first_out.load for one in road.verdicts] == pytest.approx([one.first_out.load for one in again])
+    assert not found["today"].carries
+    assert found["direct"].carries
+    assert found["port"].carries
+
+
+def test_todays_feed_is_put_right_first(dunlin, found):
+    assert dunlin.option("as-found").high_side.feed == "series"
+    for road in found.values():
+        assert road.option.high_side.feed == "split"
+        assert all(one.load("high-pressure inlet").load <= 1 for one in road.verdicts)
+
+
+def test_the_cheapest_that_carries_is_recommended_and_the_other_school_is_heard(dunlin, found):
+    said = recommended(dunlin, list(found.values()), Rates())
+    carrying = [road for road in found.values() if road.carries and road.kind in ("direct", "port", "both")]
+    assert said.kind == min(carrying, key=lambda road: road.bill.total).kind
+    assert said.other_school
+    dear = Rates(port_rail_set=9000.0)
+    again = roads(dunlin, dunlin.option("as-found"), CATALOGUE, dear)
+    assert recommended(dunlin, again, dear).kind == "direct"
+
+
+def test_a_port_rail_tells_what_its_silence_would_do(found):
+    assert found["port"].silent_factor > 1.05
+    assert found["direct"].silent_factor is None
+    assert found["port"].complexity.calibrated_sides == 2
+
+
+def test_ceilings_fall_with_the_blend(found):
+    for road in found.values():
+        powers = [one.power_kw for one in road.ceilings]
+        assert powers == sorted(powers, reverse=True)
+
+
+def test_a_bill_counts_what_is_bought_and_its_hours(dunlin):
+    rates, before = Rates(), dunlin.option("split")
+    after = dunlin.option("direct")
+    paid = bill(dunlin, before, after, rates)
+    pumps = sum(row.count for row in paid.rows if row.what.startswith("Cam pump"))
+    injectors = sum(row.count for row in paid.rows if row.what.startswith("Direct injector"))
+    assert (pumps, injectors) == (2, 6)
+    pump, injector = after.high_side.pumps[0].part, after.high_side.injectors.part
+    # The shop's price of a kind is that of its usual size; price goes with the root of size.
+    larger = (pump.plunger_mm**2 * pump.stroke_mm * pump.strokes_a_turn / 923.0) ** 0.5
+    more = (injector.rated_flow_cc_min * (10_000 / injector.rated_pressure_kpa) ** 0.5 / 1250.0) ** 0.5
+    usual = 2 * rates.high_pump * larger + 6 * rates.direct_injector * more
+    assert paid.parts == pytest.approx(usual, rel=1e-4)
+    assert paid.fittings == pytest.approx(paid.parts * rates.fittings_pct / 100)
+    assert paid.hours == pytest.approx(2 * rates.high_pump_h + rates.direct_injectors_h)
+    assert paid.calibration == pytest.approx(rates.direct_calibration_h * rates.calibration)
+    assert paid.total == pytest.approx(paid.parts + paid.fittings + paid.labour + paid.calibration)
+    assert paid.known
+    assert bill(dunlin, before, before, rates).total == 0
+
+
+def test_a_price_of_the_parts_own_comes_first_and_a_missing_one_is_said(dunlin):
+    before, after = dunlin.option("split"), dunlin.option("direct")
+    high = after.high_side
+    own = high.injectors.part.model_copy(update={"price": 200.0, "fit_h": 1.0})
+    priced = after.model_copy(
+        update={"high_side": high.model_copy(update={"injectors": high.injectors.model_copy(update={"part": own})})}
+    )
+    rows = bill(dunlin, before, priced, Rates(high_pump=None)).rows
+    injector = next(row for row in rows if row.what == own.name)
+    assert (injector.price, injector.generic, injector.hours) == (1200.0, False, 1.0)
+    assert not bill(dunlin, before, priced, Rates(high_pump=None)).known
+
+
+def test_the_grid_says_where_a_larger_part_adds_nothing(dunlin):
+    grids = combination_grids(dunlin, dunlin.option("split"), dunlin.target("blend"), CATALOGUE)
+    assert len(grids) == 2
+    for grid in grids:
+        powers = [[cell.power_kw for cell in row] for row in grid.cells]
+        for y, row in enumerate(grid.cells):
+            for x, cell in enumerate(row):
+                smaller = ([powers[y - 1][x]] if y else []) + ([powers[y][x - 1]] if x else [])
+                alike = bool(smaller) and all(cell.power_kw <= one * 1.005 for one in smaller)
+                assert cell.adds_nothing == alike
+        assert any(cell.adds_nothing for row in grid.cells for cell in row)
+    fitted = put_right(dunlin, dunlin.option("split"))
+    own = judge(dunlin, fitted, dunlin.target("blend")).power_limit
+    assert grids[0].cells[0][0].power_kw == pytest.approx(own.ceiling_kw, rel=1e-6)
+
+
+def with_told(dunlin, **told):
+    """Dunlin's first option with both sides, and something told of the split."""
+    option = dunlin.option("as-found")
+    both = option.model_copy(
+        update={
+            "injectors": InjectorSet(part=CATALOGUE.port_sets[0].injector()),
+            "delivery": Delivery(**told),
+        }
+    )
+    return option, both
+
+
+def test_an_engine_controller_that_runs_the_port_side_saves_a_controller_and_asks_for_drivers(dunlin):
+    option, own = with_told(dunlin)
+    _, engine = with_told(dunlin, runs="the engine controller")
+    rates = Rates(port_controller=1000.0, port_loom=100.0)
+    saved = bill(dunlin, option, own, rates).total - bill(dunlin, option, engine, rates).total
+    assert saved == pytest.approx(900.0 * (1 + rates.fittings_pct / 100))
+    assert any("driver" in task for task in calibration_of(dunlin, engine))
+    assert not any("driver" in task for task in calibration_of(dunlin, own))
+    assert any("ethanol signal" in task for task in calibration_of(dunlin, own))
+    assert calibration_of(dunlin, option) == ()
+
+
+@pytest.mark.parametrize(
+    ("told", "words"),
+    [
+        ({"mode": "share"}, "fixed share"),
+        ({"mode": "ceiling"}, "direct side's ceiling"),
+        ({"mode": "threshold", "signal": "rpm", "width": 0}, "all at once"),
+        ({"mode": "ceiling", "port_base_kpa": 400.0}, "own regulator"),
+    ],
+)
+def test_calibration_follows_how_the_fuel_is_parted(dunlin, told, words):
+    _, both = with_told(dunlin, **told)
+    said = calibration_of(dunlin, both)
+    _, other = with_told(dunlin, mode="threshold", signal="flow_l_h", width=40)
+    assert any(words in task for task in said)
+    assert not any(words in task for task in calibration_of(dunlin, other))
+
+
+def test_the_grid_is_there_for_every_blend_and_a_stronger_one_carries_less(dunlin):
+    option, target = dunlin.option("as-found"), dunlin.targets[0]
+    assert {target.ethanol_pct for target in dunlin.targets} <= set(grid_blends(dunlin))
+    weak, strong = (combination_grids(dunlin, option, target, CATALOGUE, blend)[0] for blend in (0.0, 85.0))
+    for row, other in zip(weak.cells, strong.cells, strict=True):
+        assert all(a.power_kw > b.power_kw for a, b in zip(row, other, strict=True))
+    same = combination_grids(dunlin, option, target, CATALOGUE, target.ethanol_pct)
+    assert same == combination_grids(dunlin, option, target, CATALOGUE)
+
+
+def test_a_quote_marks_parts_up_and_taxes_all_and_waits_for_the_last_part(dunlin):
+    before, after = dunlin.option("split"), dunlin.option("direct")
+    plain = bill(dunlin, before, after, Rates())
+    assert plain.quoted == pytest.approx(plain.total)
+    assert plain.lead_days is None
+    marked = bill(dunlin, before, after, Rates(markup_pct=20.0, tax_pct=10.0))
+    parts = (marked.parts + marked.fittings) * 1.2
+    assert marked.quoted == pytest.approx((parts + marked.labour + marked.calibration) * 1.1)
+    assert marked.total == pytest.approx(plain.total)
+    high = after.high_side
+    soon = [one.model_copy(update={"part": one.part.model_copy(update={"lead_days": 12})}) for one in high.pumps]
+    late = high.injectors.model_copy(update={"part": high.injectors.part.model_copy(update={"lead_days": 30})})
+    told = after.model_copy(update={"high_side": high.model_copy(update={"pumps": tuple(soon), "injectors": late})})
+    assert bill(dunlin, before, told, Rates()).lead_days == 30
+    assert bill(dunlin, before, before, Rates()).lead_days == 0
+
+
+def test_one_pump_alone_has_no_lines_to_part(dunlin):
+    option = dunlin.option("as-found")
+    high = option.high_side
+    alone = high.model_copy(update={"pumps": high.pumps[:1], "branches": high.branches[:1]})
+    assert high.feed == "series"
+    assert put_right(dunlin, option.model_copy(update={"high_side": alone})).high_side.feed == "series"
