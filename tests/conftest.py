@@ -6,8 +6,6 @@ import shutil
 import pytest
 from hypothesis import settings
 
-from iron_gulp.services.workshop import Workshop
-
 # A slow machine is no failing property.
 settings.register_profile("patient", deadline=None)
 settings.load_profile("patient")
@@ -20,11 +18,18 @@ def pytest_collection_finish():
     gc.set_threshold(100_000, 50, 100)
 
 
+def _opened(path):
+    # Whoever tests the core alone needs neither database nor services.
+    from iron_gulp.services.workshop import Workshop
+
+    return Workshop(path)
+
+
 @pytest.fixture(scope="session")
 def demo_database(tmp_path_factory):
     """The database file of a garage with the demo builds. Not to be changed."""
     path = tmp_path_factory.mktemp("demo") / "garage.sqlite3"
-    made = Workshop(path)
+    made = _opened(path)
     made.load_demo()
     made.close()
     return path
@@ -35,7 +40,7 @@ def reading(tmp_path_factory, demo_database):
     """A garage with the demo builds for tests that change nothing."""
     path = tmp_path_factory.mktemp("reading") / "garage.sqlite3"
     shutil.copy(demo_database, path)
-    found = Workshop(path)
+    found = _opened(path)
     yield found
     found.close()
 
@@ -45,6 +50,6 @@ def workshop(tmp_path, demo_database):
     """A garage of one's own with the demo builds."""
     path = tmp_path / "garage.sqlite3"
     shutil.copy(demo_database, path)
-    found = Workshop(path)
+    found = _opened(path)
     yield found
     found.close()
