@@ -35,6 +35,9 @@ LIMIT_S = 300  # processor time of a test file without any fault; with one it ma
 
 # (file, line's text, operator): faults that cannot change a result, each with its reason.
 CORE_ROOM = "iron_gulp/core"
+_NEAR = "_LEAST, _TINY_M3_S, _NEAR_M3_S, _UNMET_KPA = 1e-3, 1e-9, 1e-11, 5.0"
+_FROM_BELOW = "guess = floats(np.clip(start.low + rise / step, 0, NODES - 1))"
+_NEAREST = "return min(fit, key=lambda one: abs(log(max(size(one), 1e-6) / max(own, 1e-6))), default=None)"
 EQUIVALENT: dict[tuple[str, str, str], str] = {
     (
         f"{CORE_ROOM}/physics/roots.py",
@@ -81,6 +84,23 @@ EQUIVALENT: dict[tuple[str, str, str], str] = {
         "satisfied, holds = delivered >= wanted * (1.0 - _ALIKE), rail_kpa >= at.target_kpa * (1.0 - _ALIKE)",
         "comparison loosened",
     ): "just a rounding below what is wanted",
+    (f"{CORE_ROOM}/solve/fed_peak.py", _NEAR, "constant + 20 %"): "where a search starts and how near it comes",
+    (f"{CORE_ROOM}/solve/fed_peak.py", _NEAR, "constant - 20 %"): "where a search starts and how near it comes",
+    (f"{CORE_ROOM}/solve/seeking.py", _FROM_BELOW, "constant + 20 %"): "where a walk begins",
+    (f"{CORE_ROOM}/solve/seeking.py", _FROM_BELOW, "constant - 20 %"): "where a walk begins",
+    (f"{CORE_ROOM}/solve/seeking.py", _FROM_BELOW, "arithmetic"): "where a walk begins",
+    (
+        f"{CORE_ROOM}/physics/pumps.py",
+        "found = floats(np.where(volts > low.voltage_v, mixed, found))",
+        "comparison loosened",
+    ): "at a table's own voltage both sides are that table",
+    (f"{CORE_ROOM}/model/catalogue.py", _NEAREST, "constant + 20 %"): "keeps nothing out of a logarithm",
+    (f"{CORE_ROOM}/model/catalogue.py", _NEAREST, "constant - 20 %"): "keeps nothing out of a logarithm",
+    (
+        f"{CORE_ROOM}/physics/mixing.py",
+        "for strong in range(most + 1):",
+        "constant + 20 %",
+    ): "one can more than there is room for leaves none of the other to try",
 }
 
 

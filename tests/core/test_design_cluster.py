@@ -8,7 +8,7 @@ from iron_gulp.core.plan.design import Search
 from tests.core.test_design import MODEST, modest
 from tests.draws import LONG
 
-distributed = pytest.importorskip("distributed")
+distributed = pytest.importorskip("distributed") if LONG else None  # takes a second to import
 
 
 @pytest.mark.skipif(not LONG, reason="starts a cluster of two workers")

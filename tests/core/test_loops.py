@@ -8,7 +8,7 @@ from hypothesis import strategies as st
 from iron_gulp.core.advise import find
 from iron_gulp.core.judge import judge, judge_all
 from iron_gulp.core.model import apply
-from iron_gulp.core.physics import crossover_rad_s, lag_s
+from iron_gulp.core.physics import crossover_rad_s, flow_l_h, lag_s
 from iron_gulp.core.study import line_volume_m3, loops
 from iron_gulp.shelf import load_shelf
 from tests.systems import build, check_option, pump
@@ -44,6 +44,26 @@ def test_volume_is_that_of_feed_and_rails():
     feed, rail = option.feed, option.rail
     bores = [(feed.part.bore_mm, feed.length_m), *[(rail.bore_mm, rail.length_m)] * rail.count]
     assert line_volume_m3(option) == pytest.approx(sum(np.pi / 4 * (d / 1e3) ** 2 * length for d, length in bores))
+
+
+@pytest.mark.parametrize("count", [1, 2])
+def test_the_loop_of_a_group_is_that_of_its_own_pumps(count):
+    """Slope and gain of the group worked out off its table at the volts its controller leaves it."""
+    one = apply(controlled((0.5, 0.2), (0.5, 0.2)), [("options/o1/pumps/g2/count", count)])
+    verdict = judge(one, one.options[0], one.targets[0])
+    found, hyd = loops(verdict)[1], verdict.points.hydraulics
+    table = one.options[0].pumps[1].part.tables()
+    rise, speed, volts = float(hyd.pump_rise_kpa[0]), float(hyd.speed[0]), float(hyd.volts[1, 0])
+
+    def brought_m3_s(kpa, share):
+        return count * float(flow_l_h(table, kpa, volts * share / speed)) / 3.6e6
+
+    slope = (brought_m3_s(rise - 1, speed) - brought_m3_s(rise + 1, speed)) / 2e3
+    gained = (brought_m3_s(rise, speed + 0.001) - brought_m3_s(rise, speed - 0.001)) / 0.2
+    lag = float(lag_s(line_volume_m3(one.options[0]), 150e6, slope))
+    assert found.lag_s == pytest.approx(lag, rel=1e-2)
+    crossover = float(crossover_rad_s(0.5, 0.2, gained / slope / 1e3, lag)) / (2 * np.pi)
+    assert found.crossover_hz == pytest.approx(crossover, rel=2e-2)
 
 
 def test_equal_loops_fight_and_loops_apart_do_not():

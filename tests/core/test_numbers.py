@@ -5,7 +5,7 @@ import pytest
 
 from iron_gulp.core.account import NUMBERS, Place, opened, values_sheet
 from iron_gulp.core.judge import judge_all, judge_many
-from iron_gulp.core.model import LIMITS, POWER_LIMITS, Fill, apply
+from iron_gulp.core.model import LIMITS, POWER_LIMITS, Fill, Unknown, apply
 from iron_gulp.core.solve import IDLE, PEAK
 from iron_gulp.core.study import CORNERS, chances, every_arrangement, what_matters
 from tests.systems import demo
@@ -52,6 +52,25 @@ def test_what_moves_a_number_is_the_number_of_the_build_with_that_field_alone_mo
         changed = apply(curlew, [("targets/hill/power_kw", curlew.target("hill").power_kw * factor)])
         (verdict,) = judge_many([(changed, changed.options[0], changed.target("hill"))])
         assert told == pytest.approx((verdict.power_limit.ceiling_kw / verdict.target.power_kw - 1) * 100)
+
+
+def test_the_load_within_brackets_is_that_of_the_best_and_the_worst_end(curlew):
+    option = curlew.option("as-built")
+    part = option.injectors.part
+    unknown = Unknown(id="a", what="port injectors, flow", low_pct=80, high_pct=120)
+    build = apply(curlew, [("options/as-built/unknown", [unknown.model_dump(mode="json")])])
+
+    def load(share):
+        fitted = part.model_copy(update={"rated_flow_cc_min": part.rated_flow_cc_min * share})
+        injectors = option.injectors.model_copy(update={"part": fitted})
+        one = option.model_copy(update={"injectors": injectors})
+        return judge_many([(build, one, build.target("hill"))])[0].first_out.load * 100
+
+    assert value("bracket", build, case="best") == pytest.approx(load(1.2))
+    assert value("bracket", build, case="worst") == pytest.approx(load(0.8))
+    assert load(0.8) > load(1.2)
+    with pytest.raises(KeyError):
+        value("bracket", curlew, case="best")
 
 
 def test_a_load_in_a_corner_is_that_corner_judged(curlew):

@@ -3,9 +3,10 @@
 import pytest
 
 from iron_gulp.core.judge import judge_many
+from iron_gulp.core.model import PumpCurve, PumpPart
 from iron_gulp.core.plan import needs, with_datum
 from tests.draws import LONG
-from tests.systems import demo
+from tests.systems import build, check_option, demo, pump
 
 MOVES = {
     "lift": (("lift",), ()),
@@ -64,3 +65,13 @@ def test_a_line_that_is_not_there_is_none():
     build = demo("curlew")
     with pytest.raises(KeyError):
         with_datum(build, build.options[0], "high_side/injectors", 900.0)
+
+
+def test_a_pump_that_cannot_make_the_pressure_has_no_bound_of_its_own():
+    """What brings nothing there cannot be scaled until it does."""
+    weak = PumpCurve(voltage_v=13.5, pressure_kpa=(0, 60), flow_l_h=(200, 0), current_a=(4, 6))
+    pumps = (pump(), pump(id="g2", part=PumpPart(name="weak", curves=(weak,))))
+    one = build(check_option(pumps=pumps))
+    paths = {need.path for need in needs(one, one.options[0])}
+    assert "pumps/g1" in paths
+    assert "pumps/g2" not in paths

@@ -222,6 +222,18 @@ def test_many_points_of_a_staged_system_are_each_what_it_is_alone():
         assert together.group_flow_m3_s[:, at] == pytest.approx(alone.group_flow_m3_s[:, 0], rel=1e-5)
 
 
+def test_points_of_several_blocks_are_each_what_they_are_alone():
+    """More than are solved at once: what one block has alike everywhere another may not."""
+    option, count = check_option(pumps=(pump(), pump(id="g2", on_above_kpa=60.0))), 20_000
+    manifold = np.concatenate([np.full(count // 2, 20.0), np.linspace(0.0, 180.0, count // 2)])
+    demand = np.concatenate([np.full(count // 2, 0.05), np.linspace(0.0, 0.2, count // 2)])
+    together = solve(option, points(manifold, demand))
+    chosen = np.r_[0:30, count // 2 - 3 : count // 2 + 3, 3000:count:1700]
+    few = solve(option, points(manifold[chosen], demand[chosen]))
+    for name in ("rail_kpa", "state", "bypass_m3_s", "delivered_m3_s", "return_kpa", "speed", "lambda_factor"):
+        assert getattr(together, name)[chosen] == pytest.approx(getattr(few, name), rel=1e-6), name
+
+
 def points(manifold, demand):
     return Points(manifold, demand, 13.5, 740.0, 0.6, np.inf, 6000.0, 0.0)
 

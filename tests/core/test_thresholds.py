@@ -128,6 +128,16 @@ def test_a_passage_is_small_from_ten_kilopascals_and_half_the_feed():
     assert lost == pytest.approx(max(10.0, 0.5 * feed), rel=0.02)
 
 
+def test_a_passage_that_loses_more_than_ten_kilopascals_is_small_from_half_the_feed():
+    def longer(length_m):
+        one = passing(5.0)
+        return apply(one, [("options/o1/feed/length_m", length_m)])
+
+    hyd = hydraulics(longer(boundary("small-passage", longer, 5.0, 30.0)))
+    assert float(hyd.passages_kpa[PEAK]) > 12.0
+    assert float(hyd.passages_kpa[PEAK]) == pytest.approx(0.5 * float(hyd.feed_kpa[PEAK]), rel=0.01)
+
+
 def test_volts_lost_are_told_from_six_tenths():
     loop = boundary("wiring-drop", wired, 1.0, 20.0)
     hyd = hydraulics(wired(loop))

@@ -49,7 +49,6 @@ from .injectors import (
     swap_lambda,
 )
 from .lines import acceleration_head_kpa, filter_drop_kpa, line_drop_kpa, velocity_m_s
-from .lookup import Lookup
 from .mixing import (
     Drain,
     Fill,
@@ -92,7 +91,6 @@ __all__ = [
     "FittingKind",
     "Floats",
     "FuelProperties",
-    "Lookup",
     "Loss",
     "Number",
     "Pour",
