@@ -5,6 +5,7 @@ import pytest
 from iron_gulp.core.advise import find, put_right
 from iron_gulp.core.judge import judge_all
 from iron_gulp.core.model import Passage, apply
+from iron_gulp.core.solve import wire_carries_a
 from iron_gulp.shelf import load_shelf
 from tests.garage import car
 from tests.systems import a_target, build, check_option, demo, fine_filter, line, pump, wired_six_metres
@@ -96,8 +97,9 @@ def test_the_small_passage_of_a_return_comes_before_a_larger_hose():
 
 
 def test_a_few_per_cent_over_a_wires_rating_is_no_fire():
-    for fuse, severity in ((36.0, "warn"), (60.0, "stop")):
-        wire = wired_six_metres().model_copy(update={"fuse_a": fuse, "copper_temp_c": 40.0})
+    warm = wired_six_metres().model_copy(update={"copper_temp_c": 40.0})
+    for share, severity in ((1.24, "warn"), (1.26, "stop")):
+        wire = warm.model_copy(update={"fuse_a": wire_carries_a(warm) * share})
         one = build(check_option(pumps=(pump(wiring=wire),)))
         (finding,) = (found for found in findings(one) if found.code == "fuse-large")
         assert finding.severity == severity

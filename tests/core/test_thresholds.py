@@ -225,6 +225,14 @@ def test_the_next_pumps_offered_carry_every_target():
             assert remedy.values["load_pct"] == pytest.approx(max(loads) * 100)
 
 
+@pytest.mark.parametrize(("gained", "told"), [(0.0, True), (0.24, True), (0.26, False), (-0.05, False)])
+def test_boost_adds_nothing_below_a_quarter_of_its_air(gained, told):
+    """From 100 to 150 kPa of boost the engine takes as much more air as its manifold holds."""
+    air = (101.325 + 150.0) / (101.325 + 100.0) - 1.0
+    more = a_target(id="t2", name="More", boost_kpa=150.0, power_kw=200.0 * (1.0 + gained * air))
+    assert speaks("boost-adds-nothing", build(None, a_target(), more)) is told
+
+
 def test_idle_must_lie_below_the_highest_speed():
     with pytest.raises(ValueError, match="idle speed"):
         apply(build(), [("engine/idle_rpm", 5000.0), ("engine/max_rpm", 5000.0), ("targets/t1/rpm", 4000.0)])

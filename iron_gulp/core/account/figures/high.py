@@ -56,8 +56,8 @@ def _least(name: str, scale: float = 1.0) -> Callable[[TargetVerdict], float]:
     return lambda verdict: min(float(getattr(pump, name)[PEAK]) for pump in _pumps(verdict)) * scale
 
 
-def _most(name: str, scale: float = 1.0) -> Callable[[TargetVerdict], float]:
-    return lambda verdict: max(float(getattr(pump, name)[PEAK]) for pump in _pumps(verdict)) * scale
+def _most(name: str) -> Callable[[TargetVerdict], float]:
+    return lambda verdict: max(float(getattr(pump, name)[PEAK]) for pump in _pumps(verdict))
 
 
 def _sum(name: str, scale: float = 1.0) -> Callable[[TargetVerdict], float]:
