@@ -96,11 +96,10 @@ EQUIVALENT: dict[tuple[str, str, str], str] = {
     ): "at a table's own voltage both sides are that table",
     (f"{CORE_ROOM}/model/catalogue.py", _NEAREST, "constant + 20 %"): "keeps nothing out of a logarithm",
     (f"{CORE_ROOM}/model/catalogue.py", _NEAREST, "constant - 20 %"): "keeps nothing out of a logarithm",
-    (
-        f"{CORE_ROOM}/physics/mixing.py",
-        "for strong in range(most + 1):",
-        "constant + 20 %",
-    ): "one can more than there is room for leaves none of the other to try",
+    **{
+        (f"{CORE_ROOM}/solve/high_side.py", f"floats(at.{name} + nothing),", "arithmetic"): "less nothing is more nothing"
+        for name in ("direct_kg_s", "target_kpa", "floor_kpa", "cylinder_kpa", "above_vapour_kpa")
+    },
 }
 
 

@@ -233,6 +233,15 @@ def test_boost_adds_nothing_below_a_quarter_of_its_air(gained, told):
     assert speaks("boost-adds-nothing", build(None, a_target(), more)) is told
 
 
+def test_dead_times_left_at_others_values_are_told_from_three_per_cent_of_idle():
+    def told_ms(dead_time_ms):
+        return apply(build(), [("options/o1/calibration/dead_time_ms", dead_time_ms)])
+
+    at = boundary("dead-times-untold", told_ms, 0.9, 1.6)
+    verdict = judge(build(), build().options[0], build().targets[0])
+    assert (at - 0.9) / float(verdict.points.effective_ms[IDLE]) == pytest.approx(0.03, rel=0.01)
+
+
 def test_idle_must_lie_below_the_highest_speed():
     with pytest.raises(ValueError, match="idle speed"):
         apply(build(), [("engine/idle_rpm", 5000.0), ("engine/max_rpm", 5000.0), ("targets/t1/rpm", 4000.0)])

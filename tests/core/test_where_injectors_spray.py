@@ -3,9 +3,10 @@
 import pytest
 
 from iron_gulp.core.judge import judge
-from iron_gulp.core.model import apply
+from iron_gulp.core.model import InjectorSet, apply
 from iron_gulp.core.solve import IDLE, PEAK
-from tests.systems import a_target, build
+from tests.core.test_findings import findings_of
+from tests.systems import a_target, build, check_option, injectors
 
 BASE, BOOST, VACUUM = 300.0, 90.0, -60.0
 
@@ -43,3 +44,12 @@ def across(sprays: str, reference: str) -> tuple[float, float]:
 )
 def test_pressure_across_them(sprays, reference, peak, idle):
     assert across(sprays, reference) == pytest.approx((peak, idle), abs=0.5)
+
+
+def test_the_base_pressure_a_spray_wants_is_the_next_whole_kilopascal():
+    part = injectors(spray_min_kpa=350.2)
+    one = build(check_option(injectors=InjectorSet(part=part)))
+    finding = next(each for each in findings_of(one) if each.code == "spray-poor")
+    (remedy,) = [each for each in finding.remedies if each.edits]
+    assert remedy.edits == (("options/o1/regulator/base_kpa", 351),)
+    assert "spray-poor" not in {each.code for each in findings_of(apply(one, remedy.edits))}
