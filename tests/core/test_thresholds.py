@@ -346,6 +346,7 @@ def test_a_hose_a_quarter_over_its_rating_stops(over, severity):
         ("in the engine bay", 111.0, None),
         ("in the engine bay", 109.0, "warn"),
         ("in the engine bay", 86.0, "warn"),
+        ("in the engine bay", 85.0, "warn"),
         ("in the engine bay", 84.0, "stop"),
         ("under the body", 71.0, None),
         ("under the body", 69.0, "warn"),

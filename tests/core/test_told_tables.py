@@ -31,6 +31,21 @@ def test_a_targets_own_table_stands_before_one_for_all_and_the_newest_before_the
     assert told_at(build.model_copy(update={"tables": (narrow,)}), target, "mixture") is None
 
 
+@pytest.mark.parametrize(
+    ("wrong", "words"),
+    [
+        ({"rpm": (1000, 1000)}, "engine speeds must rise"),
+        ({"rpm": (8000, 1000)}, "engine speeds must rise"),
+        ({"load_kpa": (50, 50)}, "manifold pressures must rise"),
+        ({"cells": (0.8,) * 3}, "a cell for each engine speed"),
+        ({"cells": (0.8, 0.8, 0.8, 9.0)}, "cells of mixture lie from"),
+    ],
+)
+def test_a_table_with_an_axis_that_stands_still_is_refused(wrong, words):
+    with pytest.raises(ValueError, match=words):
+        mixture(**wrong)
+
+
 def test_a_cell_asks_for_the_fuel_that_air_mixture_and_filling_make():
     build = demo("curlew")
     option, target = build.options[0], build.targets[1]
