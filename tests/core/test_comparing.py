@@ -78,3 +78,10 @@ def test_filters_and_regulators_go_through_their_rated_points():
     valve = SHELF.part("regulators", "reg-400")
     curve = regulators.curves[0]
     assert np.interp(valve.capacity_l_h, curve.x, curve.y) == pytest.approx(valve.capacity_drop_kpa, rel=0.01)
+
+
+def test_regulators_are_drawn_a_fifth_past_the_largest():
+    parts = SHELF.parts("regulators")
+    (chart,) = compare(parts)
+    most = max(part.capacity_l_h for part in parts)
+    assert [float(curve.x[-1]) for curve in chart.curves] == pytest.approx([1.2 * most] * len(parts))

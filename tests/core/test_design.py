@@ -13,7 +13,7 @@ from iron_gulp.core.advise import find_troubles
 from iron_gulp.core.judge import judge_many
 from iron_gulp.core.model import Catalogue, Rates, apply
 from iron_gulp.core.physics import M3_S_PER_L_H
-from iron_gulp.core.plan import reasons
+from iron_gulp.core.plan import reasons, sizing
 from iron_gulp.core.plan.complexity import parts_of_it
 from iron_gulp.core.plan.costs import bill
 from iron_gulp.core.plan.design import (
@@ -322,6 +322,21 @@ def test_the_smallest_lift_pump_that_leaves_the_headroom_is_taken():
     larger = lifted(build, option, SHELF, much)
     assert larger.lift.part != option.lift.part
     assert load(larger) <= 1 / (1 + much)
+
+
+def test_a_circuit_of_its_own_is_a_reason_only_where_there_is_one():
+    """With a design made by hand: a driven pump has no circuit, whatever is written in it, nor has one without a fuse."""
+    build = modest()
+    option = build.options[0]
+    verdicts = tuple(judge_many([(build, option, one) for one in build.targets]))
+    group = option.pumps[0]
+    driven = group.part.model_copy(update={"kind": "mechanical"})
+    unfused = group.wiring.model_copy(update={"fuse_a": None})
+    for changes, told in (({}, True), ({"part": driven}, False), ({"wiring": unfused}, False)):
+        changed = option.model_copy(update={"pumps": (group.model_copy(update=changes),)})
+        design = SimpleNamespace(verdicts=verdicts, option=changed)
+        words = [one.text for one in sizing._pumps(design, {})]
+        assert any("its own circuit" in one for one in words) is told
 
 
 @pytest.mark.parametrize(("ethanol", "offered"), [(0.0, True), (15.0, True), (16.0, False)])

@@ -168,3 +168,18 @@ def test_reid_pressure_between_the_points_of_the_table_is_a_published_monotone_c
     pct = np.linspace(0.0, 85.0, 341)
     shift = fuels.reid_pressure_kpa(pct / 100.0) - fuels.reid_pressure_kpa(0.0)
     assert shift == pytest.approx(published(pct), abs=1e-9)
+
+
+def test_methanol_is_what_its_data_say():
+    """At 35 °C, twenty kelvin above where density is given; blended with ethanol by volume at 15 °C."""
+    pure = fuels.blend(0.0, 35.0, METHANOL)
+    assert float(pure.density_kg_m3) == pytest.approx(795.6 / (1 + 1.19e-3 * 20), rel=1e-3)
+    assert float(pure.stoich_afr) == pytest.approx(6.46)
+    assert float(pure.lhv_mj_kg) == pytest.approx(19.9)
+    half = fuels.blend(0.5, 15.0, METHANOL)
+    mass = 793.6 / (793.6 + 795.6)
+    assert float(half.density_kg_m3) == pytest.approx((793.6 + 795.6) / 2)
+    assert float(half.stoich_afr) == pytest.approx(mass * 9.0 + (1 - mass) * 6.46)
+    assert float(half.lhv_mj_kg) == pytest.approx(mass * 26.8 + (1 - mass) * 19.9)
+    moles = mass / 46.07 / (mass / 46.07 + (1 - mass) / 32.04)
+    assert float(fuels.reid_pressure_kpa(0.5, METHANOL)) == pytest.approx(moles * 16.0 + (1 - moles) * 32.0)

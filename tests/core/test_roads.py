@@ -3,7 +3,7 @@
 import pytest
 
 from iron_gulp.core.judge import judge
-from iron_gulp.core.model import Delivery, InjectorSet, Rates
+from iron_gulp.core.model import Delivery, InjectorSet, Rates, apply
 from iron_gulp.core.plan import (
     bill,
     calibration_of,
@@ -195,3 +195,17 @@ def test_one_pump_alone_has_no_lines_to_part(dunlin):
     alone = high.model_copy(update={"pumps": high.pumps[:1], "branches": high.branches[:1]})
     assert high.feed == "series"
     assert put_right(dunlin, option.model_copy(update={"high_side": alone})).high_side.feed == "series"
+
+
+def test_the_weaker_blend_is_the_strongest_of_each_five_per_cent_that_carries(dunlin):
+    """With three per cent less power wanted than Dunlin's, so that some blend of today's hardware carries."""
+    eased = apply(dunlin, [(f"targets/{one.id}/power_kw", one.power_kw * 0.97) for one in dunlin.targets])
+    found = next(one for one in roads(eased, eased.option("as-found"), CATALOGUE, Rates()) if one.kind == "blend")
+
+    def carries(ethanol_pct):
+        at_most = [one.model_copy(update={"ethanol_pct": min(one.ethanol_pct, ethanol_pct)}) for one in eased.targets]
+        return all(within(judge(eased, found.option, one)) for one in at_most)
+
+    assert 0 < found.ethanol_pct < max(one.ethanol_pct for one in eased.targets)
+    assert carries(found.ethanol_pct)
+    assert found.ethanol_pct == max(five for five in range(0, 90, 5) if carries(five))

@@ -242,6 +242,23 @@ def test_dead_times_left_at_others_values_are_told_from_three_per_cent_of_idle()
     assert (at - 0.9) / float(verdict.points.effective_ms[IDLE]) == pytest.approx(0.03, rel=0.01)
 
 
+@pytest.mark.parametrize(("boost_kpa", "speaks_up"), [(10.0, False), (10.1, True), (11.0, True), (90.0, True)])
+def test_a_reference_that_can_come_off_counts_under_boost(boost_kpa, speaks_up):
+    one = build(None, a_target(boost_kpa=boost_kpa))
+    one = apply(one, [("options/o1/regulator/reference_line", "unclamped or soft hose")])
+    assert speaks("reference-line", one) is speaks_up
+
+
+@pytest.mark.parametrize(
+    ("area_mm2", "words"), [(0.75, "Fit a fuse of {fuse_a} and wire in {area_mm2}"), (6.0, "Fit a fuse of {fuse_a}")]
+)
+def test_a_missing_fuse_comes_with_a_wire_only_where_the_wire_carries_none(area_mm2, words):
+    one = build(check_option(pumps=(pump(wiring=Wiring(loop_m=2.0, area_mm2=area_mm2, fuse_a=None)),)))
+    assert told("fuse-missing", one).remedies[0].label.startswith(words)
+    edits = dict(told("fuse-missing", one).remedies[0].edits)
+    assert ("options/o1/pumps/g1/wiring/area_mm2" in edits) is ("wire" in words)
+
+
 def test_idle_must_lie_below_the_highest_speed():
     with pytest.raises(ValueError, match="idle speed"):
         apply(build(), [("engine/idle_rpm", 5000.0), ("engine/max_rpm", 5000.0), ("targets/t1/rpm", 4000.0)])

@@ -226,9 +226,9 @@ class _Bracket:
             self.learn(slice(None), everyone, node, seen, column(seen, slice(None)) - value)
 
     def open(self) -> Any:
-        """Points whose crossing is not yet between two neighbours."""
-        ends = (self.low < 0) & (self.high == 0) | (self.low == self.last) & (self.high > self.last)
-        return (self.high - self.low > 1) & ~ends
+        """Points whose crossing is not yet between two neighbours, the places before the first and behind the last among
+        them."""
+        return self.high - self.low > 1
 
     def next(self, at: Any, guess: Floats, slope: Floats, stride: Floats, halve: bool) -> Floats:
         """The node to look at next: by secant between two, by slope from one, the guess from none."""
