@@ -27,6 +27,7 @@ from iron_gulp.core.plan.design import (
     opened,
     option_of,
 )
+from iron_gulp.core.plan.design.beside import _larger
 from iron_gulp.core.plan.design.start import lifted
 from iron_gulp.core.solve import demand, fuel_state
 from iron_gulp.services import starter
@@ -337,6 +338,18 @@ def test_a_circuit_of_its_own_is_a_reason_only_where_there_is_one():
         design = SimpleNamespace(verdicts=verdicts, option=changed)
         words = [one.text for one in sizing._pumps(design, {})]
         assert any("its own circuit" in one for one in words) is told
+
+
+def test_what_stands_beside_a_design_is_one_size_larger_of_each_kind_there_is():
+    build = modest()
+    option = apply(build, [("options/" + build.options[0].id + "/pumps/0/count", 1)]).options[0]
+    own = option.model_copy(update={"pumps": (option.pumps[0].model_copy(update={"part": MODEST.pumps[0]}),)})
+    verdicts = tuple(judge_many([(build, own, one) for one in build.targets]))
+    found = list(_larger(build, SimpleNamespace(option=own, verdicts=verdicts), MODEST))
+    assert {one.what for one in found} >= {"pumps"}
+    assert next(one for one in found if one.what == "pumps").part == MODEST.pumps[1]
+    none = replace(MODEST, pumps=())
+    assert "pumps" not in {one.what for one in _larger(build, SimpleNamespace(option=own, verdicts=verdicts), none)}
 
 
 @pytest.mark.parametrize(("ethanol", "offered"), [(0.0, True), (15.0, True), (16.0, False)])

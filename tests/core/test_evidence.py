@@ -235,3 +235,24 @@ def findings(build):
 def test_no_sane_car_is_told_of_evidence_it_does_not_have():
     for name in CARS:
         assert not {"reading-contradicts", "pulls-mixed", "pull-fuel-parts"} & set(codes(car(name)))
+
+
+@pytest.mark.parametrize(
+    ("of", "member", "told", "name", "sigma", "offset", "entered"),
+    [
+        ("injector flow", "", {"sure_pct": 4.0}, "injector_set", 0.04, None, 1.0),
+        ("pump flow", "g2", {"sure_pct": 3.0, "share_pct": 90.0}, "pump_flow", 0.03, -0.1, 1.0),
+        ("voltage", "", {"read_v": 13.5, "sure_v": 0.1}, "voltage", 0.1, -0.3, 13.8),
+        ("fuel temperature", "", {"read_c": 52.0, "sure_k": 3.0}, "fuel_temperature", 3.0, None, 30.0),
+    ],
+)
+def test_a_reading_is_used_as_sure_as_it_was(of, member, told, name, sigma, offset, entered):
+    build = demo("curlew")
+    build = with_readings(
+        apply(build, [(f"targets/{build.targets[0].id}/supply_v", 13.8)]), reading(build, of, member, **told)
+    )
+    found = used(build, name)[0]
+    assert found.spread == pytest.approx(sigma)
+    assert found.entered == pytest.approx(entered)
+    if offset is not None:
+        assert found.offset == pytest.approx(offset)

@@ -8,7 +8,7 @@ from pydantic import ValidationError
 from scipy.interpolate import RegularGridInterpolator
 
 from iron_gulp.core.judge import judge_all, judge_many
-from iron_gulp.core.model import InjectorPart, apply
+from iron_gulp.core.model import InjectorPart, apply, smallest_by_size
 from iron_gulp.core.solve import IDLE, PEAK
 from iron_gulp.core.study import idle_pulses
 from tests.core.test_findings import codes, findings_of
@@ -161,3 +161,11 @@ def test_idle_air_goes_with_the_charge_temperature_by_the_gas_law():
     )
     assert one.hot_ms > only_air  # hot fuel is thinner: the same mass takes longer
     assert fuel_c + 25.0 <= 90.0
+
+
+@pytest.mark.parametrize(
+    ("cc_min", "pulse_ms"),
+    [(200, 0.35), (630, 0.35), (631, 0.45), (1250, 0.45), (1251, 0.55), (1600, 0.55), (1601, 0.70), (3000, 0.70)],
+)
+def test_the_smallest_pulse_goes_by_size(cc_min, pulse_ms):
+    assert smallest_by_size(cc_min) == pulse_ms

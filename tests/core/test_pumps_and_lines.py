@@ -59,6 +59,16 @@ def test_two_tables_move_nothing_only_past_their_shut_off(volts):
     assert float(flow_and_current(tables, top, volts)[0]) == pytest.approx(0.0, abs=1e-9)
 
 
+@pytest.mark.parametrize("kind", ["turbine", "gerotor", "brushless"])
+@pytest.mark.parametrize("volts", [9.0, 12.0, 13.5, 15.0])
+def test_one_table_is_shut_off_where_its_kind_stops_moving(kind, volts):
+    """Between the last pressure at which it moves fuel and a tenth more, however its kind carries the table on."""
+    table = PumpTable.of(13.5, (0, 300, 600), (400, 260, 80), (8, 11, 15), kind=kind, dropout_v=11.0)
+    rise = np.linspace(0, 2500, 25_001)
+    moving = rise[flow_and_current([table], rise, volts)[0] > 0]
+    assert moving[-1] <= float(shutoff_kpa([table], volts)) <= max(1.1 * moving[-1], 735.0)
+
+
 @given(st.floats(0, 900), st.floats(6, 16), st.floats(6, 16))
 def test_more_voltage_never_moves_less(rise, one, other):
     low, high = sorted((one, other))
