@@ -343,6 +343,11 @@ def test_circuits_list_every_pump_with_its_worst_current():
     assert found[0].current_a == pytest.approx(most)
     assert found[0].drop_v == pytest.approx(found[0].current_a * found[0].loop_mohm / 1e3, rel=1e-3)
     assert "fuse larger than the wire carries" in found[1].problems
+    for one in found:
+        joints, there, back, _ = one.falls_v
+        assert sum(one.falls_v) == pytest.approx(one.drop_v)
+        assert there == pytest.approx(back)
+        assert joints == pytest.approx(one.current_a * one.wiring.connectors_mohm / 1e3)
 
 
 def test_a_lossy_factory_feed_is_named():
