@@ -352,6 +352,16 @@ def test_what_stands_beside_a_design_is_one_size_larger_of_each_kind_there_is():
     assert "pumps" not in {one.what for one in _larger(build, SimpleNamespace(option=own, verdicts=verdicts), none)}
 
 
+def test_a_helper_pump_comes_only_where_a_stage_could_join():
+    build, locks = modest(), Locks(booster="where it helps")
+    calm = apply(build, [(f"targets/{one.id}/boost_kpa", 0.0) for one in build.targets])
+    for one, helped in ((build, True), (calm, False)):
+        choices = Search(one, one.options[0], MODEST, Rates(), locks).choices
+        found = list(choices._helped(one.options[0].pumps[:1], 300.0))
+        assert bool(found) is helped
+        assert all(pumps[-1].place == "in series, boosting the others" for pumps in found)
+
+
 @pytest.mark.parametrize(("ethanol", "offered"), [(0.0, True), (15.0, True), (16.0, False)])
 def test_the_next_smaller_part_is_fit_for_the_fuel(ethanol, offered):
     """A smaller pump that alcohol ruins is held against the one chosen only where there is no alcohol."""

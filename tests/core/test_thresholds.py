@@ -13,7 +13,7 @@ from iron_gulp.core.judge import judge, judge_all
 from iron_gulp.core.model import Filter, FilterPart, LinePart, Passage, Rail, Suction, Tank, Wiring, apply
 from iron_gulp.core.physics import ampacity_a, line_drop_kpa
 from iron_gulp.core.physics.fuels import viscosity_mpa_s
-from iron_gulp.core.solve import fuel_state
+from iron_gulp.core.solve import fuel_state, wire_words
 from iron_gulp.core.study import sweeps
 from iron_gulp.shelf import load_shelf
 from tests.systems import a_target, build, check_option, fitted_line, lift_stage, line, pump, split
@@ -257,6 +257,23 @@ def test_a_missing_fuse_comes_with_a_wire_only_where_the_wire_carries_none(area_
     assert told("fuse-missing", one).remedies[0].label.startswith(words)
     edits = dict(told("fuse-missing", one).remedies[0].edits)
     assert ("options/o1/pumps/g1/wiring/area_mm2" in edits) is ("wire" in words)
+
+
+@pytest.mark.parametrize(
+    ("area_mm2", "sold", "words"),
+    [
+        (33.63, "AWG", "2 AWG"),
+        (53.48, "AWG", "1/0 AWG"),
+        (67.43, "AWG", "2/0 AWG"),
+        (5.26, "AWG", "10 AWG"),
+        (6.0, "AWG", "6 mm²"),
+        (6.0, "mm²", "6 mm²"),
+        (53.48, "mm²", "53.48 mm²"),
+    ],
+)
+def test_a_wire_is_named_as_it_is_sold(area_mm2, sold, words):
+    """Areas of gauges from ASTM B258."""
+    assert wire_words(area_mm2, sold) == words
 
 
 def test_idle_must_lie_below_the_highest_speed():
