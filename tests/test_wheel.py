@@ -44,7 +44,7 @@ def served(python, folder, data, cwd):
     server = subprocess.Popen(command, cwd=cwd, env=env, stdout=subprocess.DEVNULL, stderr=subprocess.DEVNULL)
     try:
         with httpx.Client(base_url=f"http://127.0.0.1:{port}", timeout=10) as client:
-            for _ in range(200):
+            for _ in range(1200):
                 try:
                     return client.get("/builds/3/pump"), client.get("/static/css/bench.css")
                 except httpx.TransportError:
