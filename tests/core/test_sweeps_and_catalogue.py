@@ -232,3 +232,5 @@ def test_a_part_fit_for_alcohol_stands_in_by_size_for_the_same_work():
     # A hundred is further from 200 by ratio than 265, and nearer than 420.
     assert Catalogue(pumps=(*others[:5], made("more than twice", 420))).fit_for_alcohol(own).name == "half"
     assert Catalogue(pumps=others[:4]).fit_for_alcohol(own) is None
+    twice = made("of two and a half times the pressure", 210, top_kpa=2000.0)
+    assert Catalogue(pumps=(*others, twice)).fit_for_alcohol(own) is twice
