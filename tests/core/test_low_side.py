@@ -343,7 +343,10 @@ def test_circuits_list_every_pump_with_its_worst_current():
     assert found[0].current_a == pytest.approx(most)
     assert found[0].drop_v == pytest.approx(found[0].current_a * found[0].loop_mohm / 1e3, rel=1e-3)
     assert "fuse larger than the wire carries" in found[1].problems
-    for one in found:
+    painted = apply(curlew, [("options/as-built/pumps/g1/wiring/ground", "painted or shared point")])
+    worse = circuits(painted.options[0], tuple(judge_all(painted, painted.options[0])))[0]
+    assert worse.falls_v[3] == pytest.approx(worse.current_a * 0.050)
+    for one in (*found, worse):
         joints, there, back, _ = one.falls_v
         assert sum(one.falls_v) == pytest.approx(one.drop_v)
         assert there == pytest.approx(back)
