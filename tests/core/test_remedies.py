@@ -2,8 +2,8 @@
 
 import pytest
 
-from iron_gulp.core.advise import find, put_right
-from iron_gulp.core.judge import judge_all
+from iron_gulp.core.advise import base, find, put_right
+from iron_gulp.core.judge import judge_all, judge_many
 from iron_gulp.core.model import Passage, apply
 from iron_gulp.core.solve import wire_carries_a
 from iron_gulp.shelf import load_shelf
@@ -137,3 +137,34 @@ def test_everything_put_right_leaves_no_step_to_spare_and_only_what_takes_a_deci
 def test_a_sane_car_needs_no_putting_right():
     sane = car("Factory-class four on pump fuel")
     assert put_right(sane, "o1", SHELF.catalogue).steps == ()
+
+
+@pytest.mark.parametrize("name", ["curlew", "saltern", "dunlin"])
+def test_what_a_bench_offers_is_tried_in_few_sets_and_is_what_each_finding_offers_alone(name, monkeypatch):
+    one = demo(name)
+    if name == "curlew":
+        # Thin wire, too little pump and a fuse too large at once: three findings that try things on the same pumps.
+        path = f"options/{one.options[0].id}/pumps/{one.options[0].pumps[0].id}"
+        one = apply(
+            one, [(f"{path}/wiring/area_mm2", 1.0), (f"{path}/wiring/fuse_a", 40.0), (f"{path}/derate_pct", 40.0)]
+        )
+    option = one.options[0]
+    verdicts = judge_all(one, option)
+    sets = []
+    monkeypatch.setattr(base, "judge_many", lambda asked, **how: sets.append(len(asked)) or judge_many(asked, **how))
+    codes = [found.code for found in find(one, option, verdicts, SHELF.catalogue)]
+    offered, taken = [], []
+    for number in range(len(codes)):
+        sets.clear()
+        offered.append(find(one, option, verdicts, SHELF.catalogue, together=False)[number].remedies)
+        taken.append(len(sets))
+    together = find(one, option, verdicts, SHELF.catalogue)
+    for station in {found.station for found in together}:
+        beside = [number for number, found in enumerate(together) if found.station == station]
+        sets.clear()
+        assert [together[number].remedies for number in beside] == [offered[number] for number in beside]
+        # As many sets as the finding that needs most of them, not one after the other.
+        assert len(sets) <= max(taken[number] for number in beside)
+    if name == "curlew":
+        needed = [taken[codes.index(code)] for code in ("pumps-short", "wiring-drop", "fuse-large")]
+        assert min(needed) >= 1

@@ -5,7 +5,7 @@ show it in bench units.
 """
 
 from collections.abc import Callable, Iterable, Iterator, Mapping, Sequence
-from contextlib import suppress
+from contextlib import contextmanager, suppress
 from dataclasses import dataclass, field
 from functools import cached_property
 from typing import Literal, TypeVar, cast
@@ -50,6 +50,10 @@ class Finding:
         return tuple(self.offer() if callable(self.offer) else self.offer)
 
 
+class Waits(Exception):
+    """An offer waits for trials that are to be judged with those of others; it is asked again when they are."""
+
+
 @dataclass(frozen=True)
 class Context:
     """One option of a build with every target judged, and the parts a remedy may propose.
@@ -64,6 +68,7 @@ class Context:
     notes: bool = True
     _tried: dict[str, list[TargetVerdict] | None] = field(default_factory=dict)
     _made: dict[str, object] = field(default_factory=dict)
+    _gathered: list[list[tuple[Edit, ...]]] = field(default_factory=list)
 
     def path(self, tail: str) -> str:
         """The edit path of a field of this option."""
@@ -103,16 +108,42 @@ class Context:
         return self.trials([edits])[0]
 
     def trials(self, candidates: Sequence[tuple[Edit, ...]]) -> list[list[TargetVerdict] | None]:
-        """Several changes, each tried on its own and all judged at once, in their order."""
+        """Several changes, each tried on its own and all judged at once, in their order; `Waits` while `gathering`."""
         keys = [repr(edits) for edits in candidates]
         fresh = {key: edits for key, edits in zip(keys, candidates, strict=True) if key not in self._tried}
+        if fresh and self._gathered:
+            self._gathered[-1].extend(fresh.values())
+            raise Waits
         self._tried.update(dict.fromkeys(fresh))
         changed = {key: one for key, edits in fresh.items() if (one := self.changed(edits)) is not None}
         asked = [(one, one.option(self.option.id), target) for one in changed.values() for target in one.targets]
-        judged = iter(judge_many(asked, ceilings=False))
+        judged = iter(judge_many(asked, ceilings=False)) if asked else iter(())
         for key, one in changed.items():
             self._tried[key] = [next(judged) for _ in one.targets]
         return [self._tried[key] for key in keys]
+
+    @contextmanager
+    def gathering(self) -> Iterator[None]:
+        """What is tried within is only noted, and judged all together at the end."""
+        self._gathered.append([])
+        try:
+            yield
+        finally:
+            wanted = self._gathered.pop()
+        self.trials(wanted)
+
+
+def each_asked(*offers: Callable[[], Iterable[Remedy]]) -> list[Remedy]:
+    """The remedies of several offers in their order; what they try is asked for before any of them waits."""
+    made, waits = [], False
+    for offer in offers:
+        try:
+            made += list(offer())
+        except Waits:
+            waits = True
+    if waits:
+        raise Waits
+    return made
 
 
 Rule = Callable[[Context], Iterator[Finding]]

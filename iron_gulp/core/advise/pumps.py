@@ -10,7 +10,7 @@ from ..judge import RELAY_FEED_MOHM, TargetVerdict
 from ..model import Edit, PumpGroup, PumpPart
 from ..physics import M3_S_PER_L_H, flow_l_h, next_fuse_a, smallest_fuse_a
 from ..solve import PEAK, State, own_rise_kpa, pump_doing, wire_for_mm2, wiring_resistance_ohm
-from .base import Context, Finding, Remedy, highest, names
+from .base import Context, Finding, Remedy, each_asked, highest, names
 
 DROP_WARN_V = 0.6
 MOST_TRIALS, FIRST_TRIALS, MOST_PUMPS = 4, 2, 4
@@ -48,7 +48,11 @@ def run_out(context: Context) -> Iterator[Finding]:
             "lean": f"{lean:.3f}" if np.isfinite(lean) else "no limit",
         },
         names(over),
-        lambda: (*_more_pump(context), *_better_wire(context, _lossy(context, DROP_WARN_V / 2))),
+        partial(
+            each_asked,
+            partial(_more_pump, context),
+            lambda: _better_wire(context, _lossy(context, DROP_WARN_V / 2)),
+        ),
     )
 
 

@@ -1,6 +1,7 @@
 """All rules, and running them. To add a rule: write it in its topic's module and name it in that module's RULES."""
 
 from collections.abc import Sequence
+from contextlib import suppress
 from dataclasses import replace
 from functools import partial
 
@@ -32,7 +33,7 @@ from . import (
     told_tables,
     wiring,
 )
-from .base import Context, Finding, Remedy, Rule
+from .base import Context, Finding, Remedy, Rule, Waits
 
 RULES: tuple[Rule, ...] = (
     *demand.RULES,
@@ -184,7 +185,24 @@ class _Weighing:
         """The same for one finding, the others not looked at."""
         return self._weighed([number])[0]
 
+    def _tried(self, numbers: Sequence[int]) -> None:
+        """Ask all offers; what they try, and remedies made without trying, is judged in as few sets as can be."""
+        waiting = list(numbers)
+        while waiting:
+            with self._context.gathering():
+                waiting = [number for number in waiting if not self._asked(number)]
+
+    def _asked(self, number: int) -> bool:
+        """Whether an offer has all it wants to know; its remedies are tried then."""
+        with suppress(Waits):
+            made = self._found[number].remedies
+            with suppress(Waits):
+                self._context.trials([one.edits for one in made if one.edits])
+            return True
+        return False
+
     def _weighed(self, numbers: Sequence[int]) -> list[list[Remedy]]:
+        self._tried(numbers)
         context, before = self._context, _troubles(self._found)
         pressed = [
             (number, remedy)

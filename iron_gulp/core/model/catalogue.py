@@ -55,10 +55,14 @@ class Catalogue:
         """
         own, own_top = flow_at(part, at_kpa), _top_kpa(part)
         misplaced = own <= 0  # it cannot make the pressure: what the place asks counts, not what the part was made for
-        for other in sorted(self.pumps, key=lambda one: (one.kind != part.kind, flow_at(one, at_kpa))):
-            alike = same_work(other, part) and own_top / 3 <= _top_kpa(other) <= own_top * 3
-            near = alike or (misplaced and (other.kind == "mechanical") == (part.kind == "mechanical"))
-            if near and flow_at(other, at_kpa) > own * 1.001:
+        near = [
+            (other.kind != part.kind, flow_at(other, at_kpa), other)
+            for other in self.pumps
+            if (same_work(other, part) and own_top / 3 <= _top_kpa(other) <= own_top * 3)
+            or (misplaced and (other.kind == "mechanical") == (part.kind == "mechanical"))
+        ]
+        for _, flow, other in sorted(near, key=lambda one: one[:2]):
+            if flow > own * 1.001:
                 yield other
 
     def fit_for_alcohol(self, part: Part) -> Part | None:
