@@ -41,6 +41,7 @@ CORE_ROOM = "iron_gulp/core"
 _NEAR = "_LEAST, _TINY_M3_S, _NEAR_M3_S, _UNMET_KPA = 1e-3, 1e-9, 1e-11, 5.0"
 _FROM_BELOW = "guess = floats(np.clip(start.low + rise / step, 0, NODES - 1))"
 _NEAREST = "return min(fit, key=lambda one: abs(log(max(size(one), 1e-6) / max(own, 1e-6))), default=None)"
+_NOTHING = "nothing = _ROUNDING * np.maximum(np.abs(off_low), np.abs(off_high))"
 EQUIVALENT: dict[tuple[str, str, str], str] = {
     (
         f"{CORE_ROOM}/physics/roots.py",
@@ -62,6 +63,17 @@ EQUIVALENT: dict[tuple[str, str, str], str] = {
         "held = volts * volts * table.stall_kpa <= rise * square_v",
         "comparison loosened",
     ): "at the stall itself both sides tell the same current",
+    (f"{CORE_ROOM}/physics/roots.py", _NOTHING, "min for max"): "what counts as nothing, at rounding",
+    (
+        f"{CORE_ROOM}/solve/fed_peak.py",
+        "inside = np.flatnonzero((below < 0) & (above >= 0))",
+        "comparison loosened",
+    ): "nothing wanted of nothing: never met",
+    (
+        f"{CORE_ROOM}/judge/ceilings.py",
+        "most = floats(passes_kg_s(meter, targets, left) / targets.density_kg_m3)",
+        "arithmetic",
+    ): "how far a root is looked for",
     (f"{CORE_ROOM}/judge/supply.py", "_GUESS_L_H = 200.0", "constant + 20 %"): "where a root search starts",
     (f"{CORE_ROOM}/judge/supply.py", "_GUESS_L_H = 200.0", "constant - 20 %"): "where a root search starts",
     (

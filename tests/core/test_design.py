@@ -11,7 +11,7 @@ from hypothesis import strategies as st
 
 from iron_gulp.core.advise import find_troubles
 from iron_gulp.core.judge import judge_many
-from iron_gulp.core.model import Catalogue, Rates, apply
+from iron_gulp.core.model import Catalogue, Rates, apply, flow_at
 from iron_gulp.core.physics import M3_S_PER_L_H
 from iron_gulp.core.plan import reasons, sizing
 from iron_gulp.core.plan.complexity import parts_of_it
@@ -224,6 +224,25 @@ def test_a_pump_that_stays_keeps_its_wear_and_a_new_one_has_none():
         assert choices._group(part, 2, "g1", None).derate_pct == derate
 
 
+def test_a_filter_that_passes_all_and_is_fine_enough_stays():
+    build = modest()
+    option, pumps = build.options[0], build.options[0].pumps
+    passing = sum(group.count * flow_at(group.part, 300.0) for group in pumps)
+
+    def chosen(rated, grade):
+        part = option.filter.part.model_copy(update={"rated_flow_l_h": rated, "grade_um": grade, "name": "As fitted"})
+        fitted = option.model_copy(update={"filter": option.filter.model_copy(update={"part": part})})
+        choices = Search(build, fitted, load_shelf().catalogue, Rates()).choices
+        return choices._filter(pumps, 300.0).part
+
+    assert chosen(passing * 1.01, 10.0).name == "As fitted"
+    for rated, grade in ((passing * 0.99, 10.0), (passing * 1.01, 12.0)):
+        new = chosen(rated, grade)
+        assert new.name != "As fitted"
+        assert new.rated_flow_l_h >= passing
+        assert new.grade_um <= 10.0
+
+
 def test_a_search_stops_when_told_and_tells_its_first_design_early():
     build = modest()
     search = Search(build, build.options[0], MODEST, Rates())
@@ -362,7 +381,7 @@ def test_a_helper_pump_comes_only_where_a_stage_could_join():
         assert all(pumps[-1].place == "in series, boosting the others" for pumps in found)
 
 
-@pytest.mark.parametrize(("ethanol", "offered"), [(0.0, True), (15.0, True), (16.0, False)])
+@pytest.mark.parametrize(("ethanol", "offered"), [(0.0, True)] * LONG + [(15.0, True), (16.0, False)])
 def test_the_next_smaller_part_is_fit_for_the_fuel(ethanol, offered):
     """A smaller pump that alcohol ruins is held against the one chosen only where there is no alcohol."""
     build = modest()

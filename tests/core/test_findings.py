@@ -9,6 +9,7 @@ from iron_gulp.core.judge import judge, judge_all
 from iron_gulp.core.model import (
     Build,
     Calibration,
+    Catalogue,
     Engine,
     Filter,
     FilterPart,
@@ -22,6 +23,7 @@ from iron_gulp.core.model import (
     Wiring,
     apply,
 )
+from iron_gulp.core.solve import demand, solve_points
 from iron_gulp.shelf import load_shelf
 from tests.garage import CARS, car, changed
 from tests.systems import (
@@ -398,3 +400,33 @@ def test_a_vent_widened_for_the_draw_is_wide_enough_for_filling_as_well():
     one = build(check_option(tank=Tank(fill_l_h=9000.0, vent_mm=1.0)))
     remedy = next(each for each in findings_of(one) if each.code == "tank-vent").remedies[0]
     assert not {"tank-vent", "tank-fill"} & codes(apply(one, remedy.edits))
+
+
+def test_the_silent_stage_is_told_on_the_target_it_leaves_leanest():
+    for first, second in ((420, 380), (380, 420)):
+        one = staged(20.0, power_kw=first, boost_kpa=200)
+        other = one.targets[0].model_copy(update={"id": "t9", "name": "Other", "power_kw": float(second)})
+        one = one.model_copy(update={"targets": (*one.targets, other)})
+        option, lean = one.options[0], {}
+        for target in one.targets:
+            wanted = demand(one, target).chosen_kg_s
+            rails = [
+                solve_points(one, option, target, target.rpm, target.boost_kpa, wanted, without).hydraulics
+                for without in (frozenset({"g2"}), frozenset())
+            ]
+            lean[target.name] = float(rails[0].lambda_factor[0] / rails[1].lambda_factor[0])
+        found = next(found for found in findings_of(one) if found.code == "stage-silent")
+        assert found.targets == (max(lean, key=lean.get),)
+
+
+@pytest.mark.parametrize(("need", "count"), [(2.6, "3"), (3.6, "4"), (4.2, None)])
+def test_so_many_of_one_pump_as_carry_it_and_no_more_than_four(need, count):
+    """On a shelf with no other pump: what one brings at the set pressure, so many times."""
+    one = build(check_option(pumps=(pump(wiring=Wiring(loop_m=0.2, area_mm2=16.0, connectors_mohm=0.0)),)), a_target())
+    verdict = judge_all(one, one.options[0])[0]
+    share = need / verdict.load("pumps").load
+    one = apply(one, [(f"targets/{one.targets[0].id}/power_kw", one.targets[0].power_kw * share)])
+    only = Catalogue((one.options[0].pumps[0].part,))
+    found = {each.code: each for each in find(one, one.options[0], judge_all(one, one.options[0]), only)}
+    run = [remedy.values["count"] for remedy in found["pumps-short"].remedies if "count" in remedy.values]
+    assert run == ([count] if count else [])

@@ -25,6 +25,7 @@ from iron_gulp.core.model import (
 )
 from iron_gulp.core.physics import auxiliary, corrected_air_kg_s, take
 from iron_gulp.core.solve import STATE_WORDS, RailState
+from iron_gulp.core.solve.high_side import pump_rows
 from iron_gulp.core.study import sprayed
 from tests.high_side import FUELS, KW, asked, car, car_a, injectors_of, twin
 from tests.systems import line
@@ -66,6 +67,19 @@ class TestCheckTable:
         assert found["hp_efficiency"] == near(efficiency)
         assert found["hp_capacity_l_h"] == near(l_h)
         assert found["hp_capacity_kg_h"] == near(kg_h)
+
+    def test_a_pump_leaks_past_each_of_its_plungers(self):
+        """A concentric gap (π d h³ ÷ 12 μ l), half the time under pressure; a camshaft's pump has one plunger."""
+        part = HighPumpPart(clearance_um=4.0, plungers=3, max_rail_kpa=60_000)
+        several = part.model_copy(update={"driven": "several plungers"})
+        for pump, gap_m, count in (
+            (HighPump(part=part), 4e-6, 1),
+            (HighPump(part=part, worn_um=4.0), 8e-6, 1),
+            (HighPump(part=several), 4e-6, 3),
+        ):
+            bore_m, seal_m = pump.part.plunger_mm * 1e-3, pump.part.seal_mm * 1e-3
+            one = 0.5 * np.pi * bore_m * gap_m**3 / (12 * 1e-3 * seal_m) * 1e3
+            assert float(pump_rows(pump).leak_m3_s_kpa[0]) == pytest.approx(count * one, rel=1e-9, abs=0)
 
     @pytest.mark.parametrize(
         ("inlet", "rpm", "ethanol", "fill", "efficiency", "l_h", "kg_h", "needed"),

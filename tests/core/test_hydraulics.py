@@ -204,6 +204,13 @@ def test_injectors_cannot_be_asked_for_more_than_they_pass():
     assert got.lambda_factor[0] == pytest.approx(4 / 3)
 
 
+def test_what_wants_nothing_is_neither_lean_nor_rich():
+    for option, kpa in ((check_option(2), -60.0), (check_option(1), 150.0)):
+        got = at(option, [kpa, kpa], [0.0, 4.0])
+        assert got.delivered_m3_s[0] == 0.0
+        assert got.lambda_factor == pytest.approx([1.0, 1.0])
+
+
 def test_low_voltage_costs_what_the_table_says():
     option = check_option(1, feed=line(40.0, 0.0, 0.0))
     brought = [at(option, 150.0, 0.0, volts).supply_at_set_m3_s[0] / L_H for volts in (13.5, 12.0, 11.0)]

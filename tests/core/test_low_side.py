@@ -237,6 +237,10 @@ def test_operating_field_covers_idle_overrun_and_peak():
     column = int(np.argmin(np.abs(field.rpm - hill.rpm)))
     need = peak.demand.chosen_kg_s / peak.fuel.density_kg_m3 / L_H
     assert field.demand_l_h[-1, column] == pytest.approx(need, rel=0.03)
+    # Down to idle's vacuum, and 20 kPa of it at least: there fuel is cut.
+    assert field.manifold_kpa[0] == curlew.engine.idle_manifold_kpa < -20.0
+    strong = curlew.model_copy(update={"engine": curlew.engine.model_copy(update={"idle_manifold_kpa": -12.0})})
+    assert operating_field(strong, option, hill, 4, 4).manifold_kpa[0] == -20.0
 
 
 def test_switch_step_is_the_difference_of_its_two_sides():

@@ -223,6 +223,7 @@ def test_a_measured_set_and_what_one_of_its_flows_moves(curlew):
     assert value("measured-set", build, case="spread") == pytest.approx(100 * (530 - 496) / mean)
     explained = number("measured-set", build, case="error", row=3)
     assert explained.value == pytest.approx(100 * (mean / 530 - 1))
+    assert explained.label.endswith(", cylinder 4")
     for which, shown in enumerate(explained.inputs):
         for told, factor in ((shown.low, 0.9), (shown.high, 1.1)):
             changed = [one * (factor if at == which else 1) for at, one in enumerate(flows)]

@@ -7,7 +7,9 @@ from hypothesis import strategies as st
 
 from iron_gulp.core.account import FIGURES, Context, explain, report, solve_report, value
 from iron_gulp.core.judge import judge, judge_all, overrun_bypass_m3_s, worst
+from iron_gulp.core.judge.ceilings import _Span
 from iron_gulp.core.model import EditError, Engine, MeasuredRun, apply, value_at
+from iron_gulp.core.physics import floats
 from iron_gulp.shelf import load_shelf
 from tests.core.test_findings import findings_of
 from tests.draws import draws
@@ -193,3 +195,15 @@ def test_every_allowed_build_gets_an_answer(ethanol, boost, rpm, cylinders, leng
 def test_a_manifold_below_nothing_is_refused(edits):
     with pytest.raises(EditError, match="less than nothing"):
         apply(build(), edits)
+
+
+def test_a_ceiling_just_below_the_least_power_looked_at_is_looked_for_below_it():
+    """Too much by a hundredth at 2 % of the power: it ends there, not nowhere and not above."""
+    grid = floats(np.array([[0.02], [0.1], [1.0]]))
+    for least, known in ((1.01, True), (1.5, False)):
+        span = _Span.of(grid, floats(np.array([[least], [5.0], [50.0]])))
+        ends = np.exp([span.low[0], span.high[0]])
+        assert ends == pytest.approx([0.02e-3, 0.02])
+        assert bool(span.known[0]) is known
+        assert np.isnan(span.crossing()[0]) is np.bool_(not known)
+        assert ends[0] <= span.crossing(within=True)[0] <= ends[1]
