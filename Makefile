@@ -6,6 +6,8 @@ WORKERS ?= 3
 WITHIN ?= inf
 # One thread a worker, and bytecode kept: servers and wheels are started from the same modules again and again.
 TESTING := OPENBLAS_NUM_THREADS=1 PYTHONDONTWRITEBYTECODE=
+# Asserts as they stand: every worker of a fresh checkout would rewrite all of them. What failed is run again, explained.
+PLAIN := --assert=plain
 
 demo: setup ## create the database with the demo builds and serve on loopback
 	@$(PY) -m iron_gulp.cli demo --data $(DATA)
@@ -13,7 +15,7 @@ demo: setup ## create the database with the demo builds and serve on loopback
 test: ## everything: set-up, Chromium included, static checks, all tests
 	@scripts/setup.sh --browser
 	@$(MAKE) --no-print-directory check
-	@$(TESTING) $(PY) -m pytest -n $(WORKERS) --dist worksteal
+	@$(TESTING) $(PY) -m pytest -n $(WORKERS) --dist loadgroup $(PLAIN) || { $(TESTING) $(PY) -m pytest --last-failed; exit 1; }
 
 long: ## the same tests with many more draws, and the slow proofs; not in CI
 	@scripts/setup.sh --browser

@@ -18,6 +18,13 @@ def pytest_collection_finish():
     gc.set_threshold(100_000, 50, 100)
 
 
+def pytest_collection_modifyitems(items):
+    """One worker has the browser and its server: pages are fetched once, and nothing is started twice."""
+    for item in items:
+        if item.get_closest_marker("browser"):
+            item.add_marker(pytest.mark.xdist_group("browser"))
+
+
 def _opened(path):
     # Whoever tests the core alone needs neither database nor services.
     from iron_gulp.services.workshop import Workshop

@@ -81,6 +81,7 @@ def test_a_measured_set_tells_the_leanest_cylinder_and_comes_as_a_file(page):
     assert len(lines) == 6
 
 
+@pytest.mark.skipif(not LONG, reason="tests/web does the same without a browser")
 def test_a_sheet_is_given_out_and_tells_what_changed_since(page):
     open_page(page, "Curlew", "Values")
     page.get_by_role("button", name="Given out as it is").click()

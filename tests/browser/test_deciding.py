@@ -38,6 +38,7 @@ def test_a_wrong_answer_keeps_what_was_typed(page):
     assert page.get_by_label("Call it", exact=True).input_value() == "Siskin"
 
 
+@pytest.mark.skipif(not LONG, reason="tests/web does the same without a browser")
 def test_two_options_are_compared_and_one_chosen_with_a_reason(page):
     page.goto("/")
     page.get_by_role("link", name="Curlew").first.click()

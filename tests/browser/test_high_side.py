@@ -6,6 +6,7 @@ import pytest
 from playwright.sync_api import expect
 
 from tests.browser.test_journey import settle, type_into
+from tests.draws import LONG
 
 pytestmark = pytest.mark.browser
 DUNLIN = 4
@@ -40,6 +41,7 @@ def test_a_rail_target_above_what_its_parts_bear_is_refused_in_its_field(page):
     expect(field.locator("input")).to_have_value("30000 kPa")
 
 
+@pytest.mark.skipif(not LONG, reason="what it presses is tested without a browser")
 def test_a_road_is_chosen_priced_and_opened(page):
     page.goto(f"/builds/{DUNLIN}/high?option=as-found&target=blend")
     page.get_by_role("link", name="Road", exact=True).click()

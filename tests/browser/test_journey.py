@@ -318,6 +318,7 @@ def test_a_page_is_accessible_by_day_and_night_and_fits_every_width(page, key):
         assert page.locator(".form-control:visible, .form-select:visible").evaluate_all(borders) == []
 
 
+@pytest.mark.skipif(not LONG, reason="tests/web reads the whole build; a bench is printed each time")
 def test_the_whole_build_is_white_by_night_and_has_its_charts(page):
     page.emulate_media(color_scheme="dark")
     page.goto(f"/builds/{CURLEW}/keep")

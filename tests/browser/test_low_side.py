@@ -6,6 +6,7 @@ import pytest
 from playwright.sync_api import expect
 
 from tests.browser.test_journey import CURLEW, settle, type_into
+from tests.draws import LONG
 
 pytestmark = pytest.mark.browser
 SALTERN = 1
@@ -88,6 +89,7 @@ def test_diagram_words_do_not_lie_on_each_other(page, where):
     assert overlapping_words(page) == []
 
 
+@pytest.mark.skipif(not LONG, reason="a picture of its own; the usual ones are looked at each time")
 def test_the_fullest_system_still_reads(page):
     page.goto("/")
     origin = page.url.rstrip("/")
@@ -105,6 +107,7 @@ def test_the_fullest_system_still_reads(page):
     assert overlapping_words(page) == []
 
 
+@pytest.mark.skipif(not LONG, reason="what it presses is tested without a browser")
 def test_fittings_journey_on_the_feed_bench(page):
     page.goto(f"/builds/{CURLEW}/feed?target=hill")
     drop = page.locator("#fig-feed-drop_kpa b")
@@ -130,6 +133,7 @@ def test_wiring_fault_is_fixed_in_place(page):
     expect(page.locator(".circuit").nth(1)).to_contain_text("circuit holds")
 
 
+@pytest.mark.skipif(not LONG, reason="what it presses is tested without a browser")
 def test_a_size_up_is_one_click(page):
     page.goto(f"/builds/{CURLEW}/feed?target=hill")
     page.locator(".lazy-fold summary").first.click()
@@ -159,6 +163,7 @@ def test_carburettor_and_back(page):
     expect(page.locator(".station-injectors .station-title")).to_have_text("Injectors")
 
 
+@pytest.mark.skipif(not LONG, reason="what it presses is tested without a browser")
 def test_shelf_compare_and_counterfeit(page):
     page.goto("/shelf/pumps")
     page.get_by_label("Compare Turbine pump, 250 L/h at 400 kPa").check()
@@ -174,6 +179,7 @@ def test_shelf_compare_and_counterfeit(page):
     expect(page.locator("#bottle-answer")).to_contain_text("does not match its claim")
 
 
+@pytest.mark.skipif(not LONG, reason="what it presses is tested without a browser")
 def test_arrangements_side_by_side_are_worked_out_when_opened(page):
     page.goto(f"/builds/{CURLEW}/regulator?target=hill")
     fold = page.locator("#references")

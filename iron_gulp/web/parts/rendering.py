@@ -29,6 +29,7 @@ _environment = Environment(
     loader=FileSystemLoader([WEB / room for room in ("parts", "benches", "garage", "shelf", "rates")]),
     autoescape=select_autoescape(default=True),
     undefined=StrictUndefined,
+    auto_reload=False,  # templates come with the application: no look at the disk for each of a page's pieces
     trim_blocks=True,
     lstrip_blocks=True,
 )
