@@ -5,6 +5,7 @@ Idle is judged as well: a system that cannot idle has not passed. Any number of 
 
 from collections.abc import Iterable, Sequence
 from dataclasses import dataclass
+from functools import cached_property
 from math import isnan
 
 from ..model import BOUNDS, LIMITS, ORDER, POWER_LIMITS, TITLES, Build, Component, Option, Target
@@ -51,8 +52,13 @@ class TargetVerdict:
 
     def load(self, component: Component) -> Load:
         """The load of a component; an unloaded one where this system has no such component."""
-        none = Load(component, TITLES[component], 0.0, "ok", None, "not fitted")
-        return next((load for load in self.loads if load.component == component), none)
+        found = self._by_component.get(component)
+        return found if found is not None else Load(component, TITLES[component], 0.0, "ok", None, "not fitted")
+
+    @cached_property
+    def _by_component(self) -> dict[Component, Load]:
+        # The first of a component counts.
+        return {one.component: one for one in reversed(self.loads)}
 
     @property
     def first_out(self) -> Load:

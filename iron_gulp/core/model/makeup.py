@@ -387,11 +387,19 @@ class InLine(NamedTuple):
 
 def restrictions(option: Option, line: Literal["feed", "return"]) -> tuple[InLine, ...]:
     """What stands in the feed or return beside its hose and filter, in the order of the flow."""
-    return tuple(InLine(one.kind, one.title, one.element) for one in fitted(option) if one.kind.restricts == line)
+    return remembered(option, f"in the {line}", lambda whole: tuple(_in_line(whole, line)))
 
 
-def parts_of(option: Option) -> Iterator[FittedPart]:
+def _in_line(option: Option, line: str) -> Iterator[InLine]:
+    return (InLine(one.kind, one.title, one.element) for one in fitted(option) if one.kind.restricts == line)
+
+
+def parts_of(option: Option) -> tuple[FittedPart, ...]:
     """Every shelf part of an option along the path, wherever it sits in its component."""
+    return remembered(option, "parts of it", lambda whole: tuple(_fitted_parts(whole)))
+
+
+def _fitted_parts(option: Option) -> Iterator[FittedPart]:
     for one in fitted(option):
         for path, part in _parts_of(one.element):
             yield FittedPart(one.kind.station, one.path + path, part)
