@@ -70,6 +70,11 @@ EQUIVALENT: dict[tuple[str, str, str], str] = {
         "comparison loosened",
     ): "nothing wanted of nothing: never met",
     (
+        f"{CORE_ROOM}/solve/settling.py",
+        "return floats(flow * (1.0 - _ALIKE) - _brought(at, rail, pressure, inlets))",
+        "arithmetic",
+    ): "how near flows are found",
+    (
         f"{CORE_ROOM}/judge/ceilings.py",
         "most = floats(passes_kg_s(meter, targets, left) / targets.density_kg_m3)",
         "arithmetic",

@@ -1,5 +1,7 @@
 """Chances are what a second sampler, written from §8 on the model itself, finds; and what matters most is what does."""
 
+from types import SimpleNamespace
+
 import numpy as np
 import pytest
 
@@ -8,6 +10,7 @@ from iron_gulp.core.judge import judge_all, judge_many
 from iron_gulp.core.model import LIMITS, Tolerances, driveline_loss
 from iron_gulp.core.solve import PEAK
 from iron_gulp.core.study import chances, what_matters
+from iron_gulp.core.study.chance import WORST, _loads
 from iron_gulp.core.study.uncertain import INPUTS, members
 from tests.draws import LONG
 from tests.garage import CARS, car
@@ -170,3 +173,18 @@ def test_every_input_has_its_members_on_this_car():
     assert count["pump_flow"] == len(build.option("as-found").pumps) + len(high.pumps)
     assert count["blend_measured"] + count["blend_assumed"] == len({one.ethanol_pct for one in build.targets})
     assert set(count) == set(Tolerances.model_fields)
+
+
+def test_a_load_that_is_the_same_in_every_draw_counts_in_each():
+    rows = SimpleNamespace(
+        shares=[
+            SimpleNamespace(component="pumps", load=np.array([0.7])),
+            SimpleNamespace(component="feed", load=np.array([0.1, 0.2, 0.3, np.inf])),
+            SimpleNamespace(component="return", load=np.full(4, np.nan)),
+        ]
+    )
+    for part, feed in ((slice(0, 2), [0.1, 0.2]), (slice(2, 4), [0.3, WORST])):
+        found = _loads(rows, part)
+        assert found.keys() == {"pumps", "feed"}
+        assert found["pumps"].tolist() == [0.7, 0.7]
+        assert found["feed"].tolist() == feed

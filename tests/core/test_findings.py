@@ -430,3 +430,24 @@ def test_so_many_of_one_pump_as_carry_it_and_no_more_than_four(need, count):
     found = {each.code: each for each in find(one, one.options[0], judge_all(one, one.options[0]), only)}
     run = [remedy.values["count"] for remedy in found["pumps-short"].remedies if "count" in remedy.values]
     assert run == ([count] if count else [])
+
+
+@pytest.mark.parametrize(
+    ("share", "worn_pct"), [(1.05, 0), (1.12, 0), (1.2, 0), (1.45, 0), (1.05, 60), (1.05, 70), (1.05, 71)]
+)
+def test_more_pressure_is_offered_where_injectors_and_pumps_then_carry_it_and_nowhere_else(share, worn_pct):
+    one = build(check_option(pumps=(pump(count=2, derate_pct=worn_pct),)), a_target())
+    one = apply(one, [(f"targets/{one.targets[0].id}/power_kw", one.targets[0].power_kw * share)])
+    load = judge_all(one, one.options[0])[0].load("injectors").load
+    one = apply(one, [(f"targets/{one.targets[0].id}/power_kw", one.targets[0].power_kw * share / load)])
+    path = f"options/{one.options[0].id}/regulator/base_kpa"
+    carried = []
+    for base in (350.0, 400.0):
+        higher = apply(one, [(path, base)])
+        verdict = judge_all(higher, higher.options[0])[0]
+        if max(verdict.load("injectors").load, verdict.load("pumps").load) <= 1.0:
+            carried.append(base)
+    found = next(found for found in findings_of(one) if found.code == "injectors-small")
+    offered = [dict(remedy.edits)[path] for remedy in found.remedies if remedy.label.startswith("Raise base")]
+    assert offered == carried[: len(offered)]
+    assert bool(offered) is bool(carried)

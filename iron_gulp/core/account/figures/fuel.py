@@ -15,7 +15,7 @@ def _read(context: Context) -> Values:
 
 
 def _property(key: str, label: str, formula: str, source: str = SOURCE, note: str = "") -> Figure:
-    name = key.split(".", 1)[1]
+    _, _, name = key.partition(".")
 
     def compute(context: Context, x: Values) -> float:
         base = base_fuel(context.build, context.verdict.target.base_fuel)
