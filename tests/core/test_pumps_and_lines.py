@@ -20,7 +20,7 @@ from iron_gulp.core.physics import (
 from tests.draws import draws
 from tests.systems import CHECK_CURVE
 
-TABLE = CHECK_CURVE.table()
+TABLE = CHECK_CURVE.table("turbine", 11.0)
 E60 = (762.2, 0.85)
 L_H = 1e-3 / 3600
 
@@ -38,8 +38,8 @@ def test_pump_beyond_its_table_never_flows_back():
 
 
 def test_between_and_outside_voltage_tables():
-    low = PumpTable.of(12.0, (0, 600), (400, 100), (8, 14))
-    high = PumpTable.of(14.0, (0, 600), (500, 200), (10, 18))
+    low = PumpTable.of(12.0, (0, 600), (400, 100), (8, 14), "turbine", 11.0)
+    high = PumpTable.of(14.0, (0, 600), (500, 200), (10, 18), "turbine", 11.0)
     flow, current = flow_and_current([high, low], 300, [12.0, 13.0, 14.0])
     assert flow.tolist() == pytest.approx([250, 300, 350])
     assert current.tolist() == pytest.approx([11, 12.5, 14])
@@ -51,7 +51,10 @@ def test_between_and_outside_voltage_tables():
 @pytest.mark.parametrize("volts", [11.0, 12.0, 12.2, 13.0, 13.9, 14.0, 15.0])
 def test_two_tables_move_nothing_only_past_their_shut_off(volts):
     """Between its tables a pump moves fuel as long as the stronger one does, however far its voltage lies below."""
-    tables = (PumpTable.of(12.0, (0, 600), (400, 100), (8, 14)), PumpTable.of(14.0, (0, 600), (500, 200), (10, 18)))
+    tables = (
+        PumpTable.of(12.0, (0, 600), (400, 100), (8, 14), "turbine", 11.0),
+        PumpTable.of(14.0, (0, 600), (500, 200), (10, 18), "turbine", 11.0),
+    )
     rise = np.linspace(0, 1600, 3201)
     moving = rise[flow_and_current(tables, rise, volts)[0] > 0]
     top = float(shutoff_kpa(tables, volts))

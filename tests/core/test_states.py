@@ -148,7 +148,7 @@ LOW = PumpCurve(
     ],
 )
 def test_beyond_its_table_a_pump_goes_by_its_kind(kind, rise, volts, l_h, amps):
-    flow, current = flow_and_current([CHECK_CURVE.table(kind)], rise, volts)
+    flow, current = flow_and_current([CHECK_CURVE.table(kind, 11.0)], rise, volts)
     assert float(flow) == pytest.approx(l_h, rel=1e-3)
     if amps is not None:
         assert float(current) == pytest.approx(amps, rel=1e-3)
@@ -156,7 +156,7 @@ def test_beyond_its_table_a_pump_goes_by_its_kind(kind, rise, volts, l_h, amps):
 
 @pytest.mark.parametrize("kind", ["turbine", "gerotor", "brushless"])
 def test_between_two_tables_the_kind_does_not_count(kind):
-    tables = [CHECK_CURVE.table(kind), LOW.table(kind)]
+    tables = [CHECK_CURVE.table(kind, 11.0), LOW.table(kind, 11.0)]
     assert float(flow_and_current(tables, 450, 12.75)[0]) == pytest.approx(347.5, abs=0.05)
     if kind == "turbine":
         assert float(flow_and_current(tables, 450, 11)[0]) == pytest.approx(221.4, rel=1e-3)
@@ -164,7 +164,7 @@ def test_between_two_tables_the_kind_does_not_count(kind):
 
 @pytest.mark.parametrize("end", ["level", "not falling", "hardly falling"])
 def test_a_table_that_hardly_falls_is_carried_on_and_ends_somewhere(end):
-    table = PumpTable.of(13.5, PRESSURES, ENDS[end], (7, 10, 13, 16))
+    table = PumpTable.of(13.5, PRESSURES, ENDS[end], (7, 10, 13, 16), "turbine", 11.0)
     assert float(table.flow(900.0)) == pytest.approx(ENDS[end][-1], rel=0.01)
     assert 600 < float(table.stall_kpa) <= 2600
     far = solve(check_option(pumps=(pump(part=PumpPart(name="p", curves=(curve(end),))),)), _point(2000.0))
@@ -184,7 +184,7 @@ def test_near_the_tank_pulses_are_for_what_is_left_at_the_engine(demand_l_h, ope
         return tube_kpa(l_h * L_H, 7.0e-3, 4.5, 4.0, 1.5e-6, RHO, MU)
 
     def brought(node):
-        return float(flow_and_current([CHECK_CURVE.table()], node, 13.5)[0])
+        return float(flow_and_current([CHECK_CURVE.table("turbine", 11.0)], node, 13.5)[0])
 
     meant = 400.0 - drop(demand_l_h) - 100.0
     per_root = min(demand_l_h / np.sqrt(meant), opened_l_h / np.sqrt(300.0))
@@ -218,11 +218,13 @@ def test_returnless_speed_is_the_one_that_brings_just_the_demand(demand_l_h):
     option = arranged(NONE, feed=line(9.0, 4.5, 4.0))
     got = solve(option, _point(100.0, demand_l_h))
     rise = 400.0 + tube_kpa(demand_l_h * L_H, 9.0e-3, 4.5, 4.0, 1.5e-6, RHO, MU)
-    speed = brentq(lambda s: float(flow_and_current([CHECK_CURVE.table()], rise, 13.5 * s)[0]) - demand_l_h, 0.5, 1.0)
+    speed = brentq(
+        lambda s: float(flow_and_current([CHECK_CURVE.table("turbine", 11.0)], rise, 13.5 * s)[0]) - demand_l_h, 0.5, 1.0
+    )
     assert got.speed[0] == pytest.approx(speed, rel=1e-3)
     assert got.pump_rise_kpa[0] == pytest.approx(rise, abs=0.5)
     assert got.amps[0, 0] == pytest.approx(
-        float(flow_and_current([CHECK_CURVE.table()], rise, 13.5 * speed)[1]), rel=5e-3
+        float(flow_and_current([CHECK_CURVE.table("turbine", 11.0)], rise, 13.5 * speed)[1]), rel=5e-3
     )
 
 

@@ -79,7 +79,7 @@ class PumpCurve(Model):
             raise ValueError("flow must not rise with pressure")
         return self
 
-    def table(self, kind: str = "turbine", dropout_v: float = 11.0) -> PumpTable:
+    def table(self, kind: str, dropout_v: float) -> PumpTable:
         """The curve as a table of flow and current over pressure, of a kind of pump."""
         return _table(self.voltage_v, self.pressure_kpa, self.flow_l_h, self.current_a, kind, dropout_v)
 

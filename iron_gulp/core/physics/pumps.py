@@ -82,8 +82,8 @@ class PumpTable:
         pressure_kpa: Sequence[float],
         flow_l_h: Sequence[float],
         current_a: Sequence[float],
-        kind: str = "turbine",
-        dropout_v: float = 11.0,
+        kind: str,
+        dropout_v: float,
     ) -> "PumpTable":
         """The table through points of rising pressure (two or more of each)."""
         last, before, end = flow_l_h[-1], flow_l_h[-2], pressure_kpa[-1]
