@@ -82,11 +82,6 @@ EQUIVALENT: dict[tuple[str, str, str], str] = {
     (f"{CORE_ROOM}/judge/supply.py", "_GUESS_L_H = 200.0", "constant + 20 %"): "where a root search starts",
     (f"{CORE_ROOM}/judge/supply.py", "_GUESS_L_H = 200.0", "constant - 20 %"): "where a root search starts",
     (
-        f"{CORE_ROOM}/solve/direct.py",
-        "dead_ms=floats(rows.dead_ms + 0.0 * speed),",
-        "arithmetic",
-    ): "less nothing is more nothing",
-    (
         f"{CORE_ROOM}/solve/pipes.py",
         "if np.max(off, initial=0.0) < _SHARE_SETTLED:",
         "comparison loosened",
@@ -116,10 +111,6 @@ EQUIVALENT: dict[tuple[str, str, str], str] = {
     ): "at a table's own voltage both sides are that table",
     (f"{CORE_ROOM}/model/catalogue.py", _NEAREST, "constant + 20 %"): "keeps nothing out of a logarithm",
     (f"{CORE_ROOM}/model/catalogue.py", _NEAREST, "constant - 20 %"): "keeps nothing out of a logarithm",
-    **{
-        (f"{CORE_ROOM}/solve/high_side.py", f"floats(at.{name} + nothing),", "arithmetic"): "less nothing is more nothing"
-        for name in ("direct_kg_s", "target_kpa", "floor_kpa", "cylinder_kpa", "above_vapour_kpa")
-    },
 }
 
 
@@ -166,7 +157,7 @@ class Turner(ast.NodeTransformer):
         texts = any(
             isinstance(side, ast.Constant | ast.JoinedStr) and not _number(side) for side in (node.left, node.right)
         )
-        if other is not None and not texts and self._here(node, "arithmetic"):
+        if other is not None and not texts and not _nothing(node.right) and self._here(node, "arithmetic"):
             return ast.copy_location(ast.BinOp(node.left, other(), node.right), node)
         return node
 
@@ -204,6 +195,13 @@ class Turner(ast.NodeTransformer):
 
     def visit_AnnAssign(self, node: ast.AnnAssign) -> ast.AST:
         return node  # field ranges and defaults are data of the model, not computation
+
+
+def _nothing(node: ast.AST) -> bool:
+    """What is added only for its shape: nothing times something. Less nothing is more nothing."""
+    if isinstance(node, ast.BinOp):
+        return isinstance(node.op, ast.Mult) and isinstance(node.left, ast.Constant) and node.left.value == 0
+    return isinstance(node, ast.Name) and node.id == "nothing"
 
 
 def _number(node: ast.AST) -> bool:
