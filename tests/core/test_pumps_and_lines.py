@@ -10,15 +10,19 @@ from hypothesis import strategies as st
 from iron_gulp.core.physics import (
     PumpTable,
     drop_v,
+    floats,
     flow_and_current,
     lines,
     loop_resistance_ohm,
+    mapped,
     shutoff_kpa,
     smallest_fuse_a,
     terminal_voltage_v,
 )
+from iron_gulp.core.solve import packed
+from iron_gulp.core.solve.pump_curves import NODES, own_top_kpa, pump_characteristic
 from tests.draws import draws
-from tests.systems import CHECK_CURVE
+from tests.systems import CHECK_CURVE, check_option
 
 TABLE = CHECK_CURVE.table("turbine", 11.0)
 E60 = (762.2, 0.85)
@@ -150,3 +154,19 @@ def test_filter_passes_through_its_rated_point_and_clogs():
 
 def test_acceleration_head_check_value():
     assert float(lines.acceleration_head_kpa(770, 3.4, 1.2)) == pytest.approx(30.8, rel=2e-3)
+
+
+@pytest.mark.parametrize("volts", [8.0, 9.7, 11.3, 12.9, 13.5, 14.6])
+def test_at_its_shut_off_and_beyond_a_pump_brings_nothing_at_all(volts):
+    """No residue of rounding: it would be carried on far beyond the shut-off. On few points and on whole curves alike."""
+    fitted = mapped(packed(check_option()).groups[0].pump, lambda array: array[..., None, :])
+    supply, rpm = floats(np.array([[volts]])), floats(np.array([[6000.0]]))
+    top = own_top_kpa(fitted, supply)
+    few = floats(top * np.array([[0.999], [1.0], [1.0 + 1e-12], [1.3], [4.0]]))
+    many = floats(top * np.linspace(0.0, 2.0, 2 * NODES - 1)[:, None])
+    flow = pump_characteristic(fitted, few, top, supply, rpm)[0]
+    assert flow[0, 0] > 0
+    assert np.all(flow[1:] == 0.0)
+    whole = pump_characteristic(fitted, many, top, supply, rpm)[0]
+    assert np.all(whole[NODES - 2] > 0)
+    assert np.all(whole[NODES - 1 :] == 0.0)

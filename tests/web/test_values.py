@@ -4,57 +4,12 @@ import csv
 import io
 import json
 
-import pytest
-
-from iron_gulp.core.account import sheet_changes, values_sheet
-from iron_gulp.core.judge import judge_all
-from iron_gulp.core.model import Engine, InjectorSet
-from iron_gulp.core.physics import blend
-from tests.systems import build, check_option, demo, injectors
 from tests.web.parsing import parsed
-
-
-def rows(built, option=None):
-    option = option or built.options[0]
-    return {row.name: row for section in values_sheet(built, option, judge_all(built, option)) for row in section.rows}
 
 
 def soup(answer, status=200):
     assert answer.status_code == status, answer.text[:300]
     return parsed(answer.text)
-
-
-def test_the_full_cylinder_pulse_is_that_of_physics():
-    """Half a litre a cylinder, 1000 cc/min at 300 kPa, gasoline at 15 °C: 3.43 ms (physics §3)."""
-    option = check_option(injectors=InjectorSet(part=injectors(1000)))
-    built = build(option, engine=Engine(displacement_l=2.0, cylinders=4))
-    option = built.options[0]
-    regulator = option.regulator.model_copy(update={"base_kpa": 300.0})
-    built = built.model_copy(update={"options": (option.model_copy(update={"regulator": regulator}),)})
-    found = rows(built)
-    assert found["full_cylinder_pulse_ms"].value == pytest.approx(3.43, rel=0.005)
-    assert found["static_at_base_cc_min"].value == pytest.approx(1000, rel=1e-6)
-    assert found["e50_stoich_afr"].value == pytest.approx(float(blend(0.5, 15.0).stoich_afr))
-    for target in built.targets:
-        lam = found[f"{target.id}_lambda"].value
-        assert found[f"{target.id}_gasoline_afr"].value == pytest.approx(lam * 14.7)
-
-
-def test_a_change_says_what_is_tuned_again_and_nothing_else():
-    built = demo("curlew")
-    option = built.options[0]
-    before = values_sheet(built, option, judge_all(built, option))
-    assert sheet_changes(before, before) == ()
-    part = option.injectors.part.model_copy(update={"rated_flow_cc_min": 2000.0})
-    larger = option.model_copy(update={"injectors": option.injectors.model_copy(update={"part": part})})
-    after = values_sheet(built, larger, judge_all(built, larger))
-    changed = {one.row.name: one for one in sheet_changes(before, after)}
-    assert changed["port_rated_cc_min"].after == 2000.0
-    assert "idle" in changed["port_rated_cc_min"].row.retune
-    assert not any(name.startswith(("e50_", "rail_")) for name in changed)
-    gone = built.model_copy(update={"targets": built.targets[:1]})
-    fewer = sheet_changes(before, values_sheet(gone, option, judge_all(gone, option)))
-    assert {one.after for one in fewer if one.row.name.startswith(built.targets[1].id.replace("-", "_"))} == {None}
 
 
 def test_every_build_has_a_sheet_the_same_in_both_files(reader, reading):
