@@ -42,6 +42,7 @@ _NEAR = "_LEAST, _TINY_M3_S, _NEAR_M3_S, _UNMET_KPA = 1e-3, 1e-9, 1e-11, 5.0"
 _FROM_BELOW = "guess = floats(np.clip(start.low + rise / step, 0, NODES - 1))"
 _NEAREST = "return min(fit, key=lambda one: abs(log(max(size(one), 1e-6) / max(own, 1e-6))), default=None)"
 _NOTHING = "nothing = _ROUNDING * np.maximum(np.abs(off_low), np.abs(off_high))"
+_CLASSES = "classes = np.minimum(np.floor((np.nan_to_num(head, posinf=10.0) + SLACK) * 100.0), headroom_class(np.inf))"
 EQUIVALENT: dict[tuple[str, str, str], str] = {
     (
         f"{CORE_ROOM}/physics/roots.py",
@@ -69,6 +70,22 @@ EQUIVALENT: dict[tuple[str, str, str], str] = {
         "inside = np.flatnonzero((below < 0) & (above >= 0))",
         "comparison loosened",
     ): "nothing wanted of nothing: never met",
+    (
+        f"{CORE_ROOM}/solve/places.py",
+        "_PATIENCE = 5  # secants before halving",
+        "constant + 20 %",
+    ): "how a root comes",
+    (
+        f"{CORE_ROOM}/solve/lift.py",
+        "rise = floats(index * (self.top_kpa / (NODES - 1)))",
+        "constant + 20 %",
+    ): "how far apart nodes are",
+    (
+        f"{CORE_ROOM}/solve/pipes.py",
+        "ease = shares / np.sqrt(np.maximum(np.array(drops), 1e-300))",
+        "constant - 20 %",
+    ): "keeps nothing out of a division",
+    (f"{CORE_ROOM}/plan/design/pool.py", _CLASSES, "constant + 20 %"): "a bound that stays above what is judged whole",
     (
         f"{CORE_ROOM}/solve/settling.py",
         "return floats(flow * (1.0 - _ALIKE) - _brought(at, rail, pressure, inlets))",

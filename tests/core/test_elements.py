@@ -14,6 +14,8 @@ from iron_gulp.core.judge import circuit_load, circuit_of, circuits, faults, jud
 from iron_gulp.core.model import EditError, Filter, FilterPart, Fitting, Pickup, Rail, Wiring, apply, value_at
 from iron_gulp.core.physics import FittingKind, blend_lambda, current_a, fitting_loss, flow_l_h, on_bore
 from iron_gulp.core.solve import (
+    IDLE,
+    PEAK,
     FluidState,
     Points,
     branch_loss_kpa,
@@ -37,7 +39,7 @@ from iron_gulp.core.solve.losses import filter_loss_kpa
 from iron_gulp.core.study import legs, neighbours, operating_field, switches
 from iron_gulp.shelf import load_shelf
 from tests.draws import draws
-from tests.systems import a_target, build, check_option, demo, fitted_line, lift_stage, line, pump, split
+from tests.systems import a_target, build, check_option, demo, fine_filter, fitted_line, lift_stage, line, pump, split
 
 L_H = 1e-3 / 3600
 RHO, MU = 765.0, 0.9
@@ -428,3 +430,17 @@ def test_a_filter_at_half_its_rated_flow_drops_by_its_linear_share(linear_pct, s
     part = FilterPart(name="f", rated_flow_l_h=400.0, rated_drop_kpa=12.0, linear_share_pct=linear_pct)
     at_half = filter_loss_kpa(Filter(part=part, clogging=2.0), np.array([200.0 * L_H]))
     assert float(at_half[0]) == pytest.approx(2.0 * 12.0 * share)
+
+
+@pytest.mark.parametrize("index", [PEAK, IDLE])
+def test_near_the_tank_the_regulator_stands_before_the_feed_and_behind_the_filter(index):
+    option = check_option(filter=fine_filter())
+    option = apply(build(option), [("options/o1/regulator/arrangement", "bypass near the tank")]).options[0]
+    one = build(option, a_target(power_kw=200, boost_kpa=100))
+    verdict = judge(one, option, one.targets[0])
+    found, hyd = {leg.name: leg for leg in legs(verdict, index)}, verdict.points.hydraulics
+    assert hyd.filter_kpa[index] > 1.0
+    behind = float(hyd.return_kpa[index]) + option.tank.pressure_kpa
+    node = float(hyd.rail_kpa[index]) + found["Feed"].drop_kpa
+    assert found["Regulator"].drop_kpa == pytest.approx(node - behind, rel=2e-3)
+    assert found["Regulator"].after_kpa == pytest.approx(behind)

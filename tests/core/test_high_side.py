@@ -562,6 +562,31 @@ class TestSecondLiquid:
         assert flow[2] == pytest.approx(600e-6 / 60 * 998)
         assert flow[1] == pytest.approx(flow[2] / 2)
 
+    @pytest.mark.parametrize(("methanol", "ethanol"), [(0.0, 0.0), (1.0, 0.0), (0.0, 1.0), (0.5, 0.0), (0.3, 0.25)])
+    def test_the_charge_cools_by_the_latent_heat_of_each_by_mass(self, methanol, ethanol):
+        """Heats of vaporisation by mole at 25 °C (37.34, 42.32 and 43.99 kJ), molar masses, and air's 1.005 kJ/(kg K)."""
+        litres = {"methanol": methanol, "ethanol": ethanol, "water": 1.0 - methanol - ethanol}
+        heavy = {"methanol": 0.7956, "ethanol": 0.7936, "water": 0.998}
+        per_kg = {"methanol": 37.34 / 32.04e-3, "ethanol": 42.32 / 46.07e-3, "water": 43.99 / 18.015e-3}
+        kg = {one: litres[one] * heavy[one] for one in litres}
+        heat = sum(kg[one] * per_kg[one] for one in kg) / sum(kg.values())
+        found = float(auxiliary.charge_cooling_k(0.02, methanol, ethanol, 0.5))
+        assert found == pytest.approx(0.02 * heat / (0.5 * 1.005), rel=2e-3)
+
+    @pytest.mark.parametrize(
+        ("place", "share"), [("before the throttle", 0.6), ("in the plenum", 0.4), ("in each runner", 0.2)]
+    )
+    def test_it_cools_by_what_has_evaporated_where_it_is_sprayed(self, place, share):
+        one = car_a(100, boost=150.0)
+        verdict = judge(one, one.options[0], one.targets[0])
+        told = Auxiliary(methanol_pct=30, ethanol_pct=25, nozzle_cc_min=300, full_kpa=120, opening_kpa=50, place=place)
+        found = sprayed(told, verdict)
+        most = float(auxiliary.charge_cooling_k(found.flow_kg_s, 0.3, 0.25, verdict.demand.air_kg_s))
+        assert found.cooling_k == pytest.approx(share * most)
+        # Water and alcohols by volume: what a litre of the mixture weighs.
+        litre = 0.3 * 0.7956 + 0.25 * 0.7936 + 0.45 * 0.998
+        assert found.minutes == pytest.approx(told.tank_l * litre / found.flow_kg_s / 60, rel=1e-3)
+
     def test_without_it_the_mixture_is_leaner_by_its_share(self):
         one = car_a(100, boost=150.0)
         verdict = judge(one, one.options[0], one.targets[0])
