@@ -6,15 +6,16 @@ import numpy as np
 import pytest
 
 from bench.scalar_reference import solve_point
-from iron_gulp.core.judge import judge_all, judge_many
-from iron_gulp.core.model import LIMITS, Tolerances, driveline_loss
+from iron_gulp.core.judge import judge_all, judge_many, judge_rows
+from iron_gulp.core.model import LIMITS, MeasuredRun, Tolerances, driveline_loss
 from iron_gulp.core.solve import PEAK
 from iron_gulp.core.study import chances, what_matters
 from iron_gulp.core.study.chance import WORST, _loads
-from iron_gulp.core.study.uncertain import INPUTS, members
+from iron_gulp.core.study.uncertain import INPUTS, drawn, members, uncertain_cases
 from tests.draws import LONG
 from tests.garage import CARS, car
-from tests.systems import demo
+from tests.systems import a_target, demo
+from tests.systems import build as one_build
 from tests.truth import SPREADS, moved, plain, real_one, within
 
 ALONE = [name for name in INPUTS if name not in ("injector_each", "blend_assumed")]
@@ -188,3 +189,15 @@ def test_a_load_that_is_the_same_in_every_draw_counts_in_each():
         assert found.keys() == {"pumps", "feed"}
         assert found["pumps"].tolist() == [0.7, 0.7]
         assert found["feed"].tolist() == feed
+
+
+def test_fuel_logged_on_one_blend_counts_by_its_energy_on_another():
+    run = MeasuredRun(power_kw=150, rpm=6000, injector_cc_min=1000, differential_kpa=300, duty_pct=80)
+    build = only(one_build(None, a_target(school="measured", ethanol_pct=40.0), measured=run), "blend_measured")
+    option, target = build.options[0], build.targets[0]
+    cases = uncertain_cases(build, option, (target,), drawn(build, option, 60, 3))
+    demand = judge_rows(cases).solved.demand
+    assert np.ptp(demand.chosen_kg_s) > 0.01 * demand.chosen_kg_s.mean()
+    energy = demand.chosen_kg_s * cases.targets.lhv_mj_kg
+    now = judge_many([(build, option, target)], ceilings=False)[0]
+    assert energy == pytest.approx(now.demand.chosen_kg_s * now.fuel.lhv_mj_kg, rel=1e-9)

@@ -396,3 +396,34 @@ def test_the_next_smaller_part_is_fit_for_the_fuel(ethanol, offered):
     frail = chosen.model_copy(update={"name": "Frail pump", "shelf_id": "frail", "alcohol_ok": False, "curves": curves})
     found = reasons(build, design, replace(MODEST, pumps=(*MODEST.pumps, frail)))
     assert any("Frail pump" in map(str, one.values.values()) for one in found) is offered
+
+
+def test_ways_of_regulating_start_with_the_one_fitted():
+    build = modest()
+    after, near, none = "bypass after the rail", "bypass near the tank", "returnless, speed-controlled"
+    for now, locks, ways in (
+        (after, Locks(), [after, none]),
+        (near, Locks(), [near, none]),
+        (none, Locks(), [after, none]),
+        (near, Locks(returns="with a return"), [near]),
+        (near, Locks(returns="returnless"), [none]),
+        (none, Locks(keep=("regulator",)), [none]),
+        (none, Locks(keep=("regulator",), returns="with a return"), []),
+    ):
+        fitted = apply(build, [(f"options/{build.options[0].id}/regulator/arrangement", now)])
+        assert Search(fitted, fitted.options[0], MODEST, Rates(), locks).choices.arrangements() == ways
+
+
+@pytest.mark.parametrize(("stalls_kpa", "floats"), [(120.0, True), (170.0, False), (700.0, False)])
+def test_a_pump_that_makes_pressure_is_none_for_floats(stalls_kpa, floats):
+    """One that still moves fuel at 150 kPa would lift the needles, unless its relief opens first."""
+    build = demo("fieldfare")
+    first = build.options[0].pumps[0].part
+    curve = first.curves[0].model_copy(
+        update={"pressure_kpa": (0.0, stalls_kpa), "flow_l_h": (150.0, 0.0), "current_a": (3.0, 5.0)}
+    )
+    part = first.model_copy(update={"name": "Tried", "relief_kpa": None, "curves": (curve,)})
+    relieved = part.model_copy(update={"name": "Relieved", "relief_kpa": 60.0})
+    shelf = replace(SHELF, pumps=(part, relieved))
+    found = {one.name for one in Search(build, build.options[0], shelf, Rates()).choices._pump_parts(20.0)}
+    assert ("Tried" in found, "Relieved" in found) == (floats, True)

@@ -4,9 +4,14 @@ import numpy as np
 import pytest
 from pydantic import ValidationError
 
+from iron_gulp.core.advise.base import Context
+from iron_gulp.core.advise.evidence import entered
+from iron_gulp.core.judge import judge_all
 from iron_gulp.core.model import Pull, Reading, Tolerances, apply, driveline_loss, driveline_share, logged_run
 from iron_gulp.core.solve import demand
 from iron_gulp.core.study import can_be_read, chances, fuel_twice, in_use, measures, members, pull_gain, rated_flow, uses
+from iron_gulp.core.study.measured import fitted_part
+from iron_gulp.shelf import load_shelf
 from tests.core.test_findings import codes
 from tests.garage import CARS, car
 from tests.systems import demo
@@ -224,6 +229,26 @@ def test_entering_what_was_read_cures_it():
         edits = next(remedy.edits for remedy in found.remedies if remedy.edits)
         entered = apply(taken, edits)
         assert "reading-contradicts" not in codes(entered), one.of
+
+
+@pytest.mark.parametrize(("share", "worn"), [(87.34, 12.7), (70.0, 30.0), (99.96, 0.0), (20.0, 80.0), (104.0, None)])
+def test_a_worn_pump_is_entered_to_a_tenth_of_a_per_cent(share, worn):
+    build = car("Naturally aspirated six")
+    option = build.options[0]
+    context = Context(build, option, tuple(judge_all(build, option)), load_shelf().catalogue)
+    edits = entered(context, reading(build, "pump flow", "g1", share_pct=share))
+    assert edits == (() if worn is None else ((f"options/{option.id}/pumps/g1/derate_pct", worn),))
+
+
+def test_high_pressure_pumps_are_read_by_their_number():
+    build = demo("dunlin")
+    option = next(one for one in build.options if one.high_side is not None)
+    for number, fitted in enumerate(option.high_side.pumps, start=1):
+        one = Reading(id="r1", of="pump flow", member=f"high {number}", option=option.id, part=fitted.part.name)
+        assert fitted_part(option, one) == fitted.part.name
+        assert measures(build, option, one) == ""
+    beyond = Reading(id="r1", of="pump flow", member=f"high {len(option.high_side.pumps) + 1}", option=option.id)
+    assert fitted_part(option, beyond) is None
 
 
 def findings(build):

@@ -309,3 +309,13 @@ def test_a_value_of_the_sheet_opens_on_itself(curlew):
 def test_what_is_no_number_is_refused(curlew, kind, place):
     with pytest.raises(KeyError):
         value(kind, curlew, **place)
+
+
+@pytest.mark.parametrize("axis", ["ethanol_pct", "rpm", "base_kpa"])
+def test_an_axis_has_its_ends_and_nothing_beyond(axis):
+    low, high = {"ethanol_pct": (0.0, 100.0), "rpm": (300.0, 20_000.0), "base_kpa": (1.0, 2000.0)}[axis]
+    for at in (low, high):
+        assert Place(at=at).on(axis) == at
+    for at in (low - 0.01, high + 0.01):
+        with pytest.raises(KeyError, match="no place on this axis"):
+            Place(at=at).on(axis)

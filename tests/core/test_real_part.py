@@ -1,5 +1,7 @@
 """What a real part must offer is where the loads it moves cross their limits; the target named is the one that fails."""
 
+from dataclasses import replace
+
 import pytest
 
 from iron_gulp.core.judge import judge_many
@@ -75,3 +77,12 @@ def test_a_pump_that_cannot_make_the_pressure_has_no_bound_of_its_own():
     paths = {need.path for need in needs(one, one.options[0])}
     assert "pumps/g1" in paths
     assert "pumps/g2" not in paths
+
+
+def test_a_part_is_short_below_its_least_and_above_its_most_alone():
+    feed = next(one for one in needs(demo("curlew"), demo("curlew").options[0]) if one.path == "feed")
+    bounds = replace(feed, least=8.0, most=12.0)
+    told = [(has, replace(bounds, has=has).short) for has in (7.99, 8.0, 8.01, 10.0, 11.99, 12.0, 12.01)]
+    assert [has for has, short in told if short] == [7.99, 12.01]
+    assert not replace(bounds, least=None, has=1.0).short
+    assert not replace(bounds, most=None, has=100.0).short
