@@ -9,6 +9,8 @@ import pytest
 from iron_gulp.core.account import Context as FigureContext
 from iron_gulp.core.account import value
 from iron_gulp.core.advise import find
+from iron_gulp.core.advise.base import Context
+from iron_gulp.core.advise.injectors import _bases
 from iron_gulp.core.judge import judge, judge_all
 from iron_gulp.core.model import Filter, FilterPart, LinePart, Passage, Rail, Suction, Tank, Wiring, apply
 from iron_gulp.core.physics import ampacity_a, line_drop_kpa
@@ -16,7 +18,7 @@ from iron_gulp.core.physics.fuels import viscosity_mpa_s
 from iron_gulp.core.solve import fuel_state, wire_words
 from iron_gulp.core.study import sweeps
 from iron_gulp.shelf import load_shelf
-from tests.systems import a_target, build, check_option, fitted_line, lift_stage, line, pump, split
+from tests.systems import a_target, build, check_option, demo, fitted_line, lift_stage, line, pump, split
 
 CATALOGUE = load_shelf().catalogue
 PEAK, IDLE = 0, 1
@@ -442,3 +444,53 @@ def test_a_stage_that_joins_too_late_ends_the_power_before_it_joins(field):
     at = {"on_above_l_h": peak, "on_above_duty_pct": duty}[field] * 1.1 * alone / 180
     late = build(check_option(pumps=(first, pump(id="g2", **{field: at}))), a_target(power_kw=180, boost_kpa=110))
     assert judge(late, *_only(late)).load("pumps").ceiling_kw == pytest.approx(alone, rel=0.01)
+
+
+def one_size_down_kpa(one):
+    """What the feed would lose a size down on the only target, with all the pumps bring."""
+    feed, verdict = one.options[0].feed, judge(one, one.options[0], one.targets[0])
+    smaller, hyd = CATALOGUE.line_next(feed.part, larger=False), verdict.points.hydraulics
+    flow = (hyd.supply_m3_s if one.options[0].carburettor is None else hyd.delivered_m3_s)[:1]
+    fluid = {"density_kg_m3": verdict.fuel.density_kg_m3, "viscosity_mpa_s": verdict.fuel.viscosity_mpa_s}
+    return float(
+        line_drop_kpa(flow, smaller.bore_mm, feed.length_m, feed.k_sum, roughness_um=smaller.roughness_um, **fluid)[0]
+    )
+
+
+def test_a_smaller_feed_is_told_where_it_would_lose_half_of_what_is_allowed():
+    part = load_shelf().part("lines", "ptfe-10")
+    one = build(check_option(feed=line(12.7, 3, 2).model_copy(update={"part": part})))
+    lost = one_size_down_kpa(one)
+    for allowed, told in ((2.0 * lost * 1.03, True), (2.0 * lost * 0.97, False)):
+        assert speaks("feed-large", apply(one, [("rules/feed_drop_kpa", allowed)])) is told
+
+
+def test_floats_are_offered_a_smaller_feed_up_to_a_tenth_of_what_they_live_on():
+    one = demo("fieldfare")
+    option = one.options[0]
+    wide = load_shelf().part("lines", "ptfe-6").model_dump(mode="json")
+    one = apply(one, [("targets", [one.targets[0].model_dump(mode="json", by_alias=True)])])
+    path = f"options/{option.id}/feed"
+
+    def fed(length_m):
+        return apply(one, [(f"{path}/part", wide), (f"{path}/fittings", []), (f"{path}/length_m", length_m)])
+
+    at = boundary("feed-large", fed, 0.1, 5.0)
+    assert one_size_down_kpa(fed(at)) == pytest.approx(0.1 * option.carburettor.lowest_kpa, rel=0.03)
+
+
+@pytest.mark.parametrize(
+    ("base", "most", "offered"),
+    [
+        (300.0, 400.0, [350.0, 400.0]),
+        (300.0, 399.0, [350.0]),
+        (349.0, 600.0, [400.0]),
+        (348.9, 350.0, [350.0]),
+        (400.0, 600.0, []),
+    ],
+)
+def test_bases_offered_are_the_usual_ones_this_regulator_holds(base, most, offered):
+    regulator = check_option().regulator
+    part = regulator.part.model_copy(update={"max_base_kpa": most})
+    one = build(check_option(regulator=regulator.model_copy(update={"base_kpa": base, "part": part})))
+    assert _bases(Context(one, one.options[0], (), CATALOGUE)) == offered
