@@ -119,3 +119,10 @@ def test_edits_that_lean_on_each_other_are_made_in_their_order():
 def test_a_place_that_is_not_there_is_refused(path):
     with pytest.raises(EditError, match="there is no such field"):
         apply(demo("saltern"), [(path, 1.0)])
+
+
+def test_a_text_may_have_four_thousand_signs():
+    build = demo("curlew")
+    assert len(apply(build, [("notes", "n" * 4000)]).notes) == 4000
+    with pytest.raises(EditError, match="at most 4000"):
+        apply(build, [("notes", "n" * 4001)])

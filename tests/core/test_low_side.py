@@ -228,7 +228,7 @@ def test_operating_field_covers_idle_overrun_and_peak():
     curlew = demo("curlew")
     option, hill = curlew.option(None), curlew.target("hill")
     field = operating_field(curlew, option, hill)
-    assert field.demand_l_h.shape == (field.manifold_kpa.size, field.rpm.size)
+    assert field.demand_l_h.shape == (field.manifold_kpa.size, field.rpm.size) == (32, 40)
     assert field.demand_l_h[0, -1] == 0.0
     assert field.demand_l_h[0, 0] > 0.0
     assert set(np.unique(field.stages)) == {1, 2}
