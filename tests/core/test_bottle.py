@@ -1,9 +1,12 @@
 """A pump measured into a bottle: the table it gives, and how it stands against the one it was sold by."""
 
+from types import SimpleNamespace
+
 import pytest
 
 from iron_gulp.core.model import PumpCurve, PumpPart
 from iron_gulp.core.study import Reading, bottle_test
+from iron_gulp.core.study.bottle import BottleTest
 
 
 def reading(pressure_kpa, flow_l_h, volts=13.5, amps=9.0):
@@ -32,6 +35,11 @@ def test_the_worst_reading_tells_whether_it_is_what_it_was_sold_as(share, fits):
     assert found.worst_share == pytest.approx(share)
     assert found.matches is fits
     assert bottle_test([reading(0, 200), reading(400, 100)]).matches is None
+
+
+def test_nine_tenths_of_what_was_sold_is_what_was_sold():
+    for shares, fits in (((1.0, 0.9), True), ((0.9, 0.8999), False), ((None, 0.95), True), ((None,), None)):
+        assert BottleTest(None, tuple(SimpleNamespace(share=one) for one in shares)).matches is fits
 
 
 @pytest.mark.parametrize(

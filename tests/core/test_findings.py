@@ -24,6 +24,7 @@ from iron_gulp.core.model import (
     apply,
 )
 from iron_gulp.core.solve import demand, solve_points
+from iron_gulp.core.study import permitted
 from iron_gulp.shelf import load_shelf
 from tests.garage import CARS, car, changed
 from tests.systems import (
@@ -451,3 +452,18 @@ def test_more_pressure_is_offered_where_injectors_and_pumps_then_carry_it_and_no
     offered = [dict(remedy.edits)[path] for remedy in found.remedies if remedy.label.startswith("Raise base")]
     assert offered == carried[: len(offered)]
     assert bool(offered) is bool(carried)
+
+
+def test_boost_permitted_too_high_comes_down_to_a_tenth_of_a_kilopascal():
+    one = CASES["boost-told"]()
+    option, margin = one.options[0], one.rules.headroom_pct / 100.0
+    target = max(one.targets, key=lambda each: each.power_kw)
+    found = next(found for found in findings_of(one) if found.code == "boost-told")
+    edits = next(remedy.edits for remedy in found.remedies if remedy.edits)
+    assert edits
+    for path, boost in edits:
+        told = next(each for each in option.boost_told if each.id == path.split("/")[-2])
+        (most,) = permitted(one, option, target, margin, [told.ethanol_pct])
+        assert boost == pytest.approx(most.boost_kpa, abs=0.0501)
+        assert boost * 10 == pytest.approx(round(boost * 10), abs=1e-6)
+        assert boost < told.boost_kpa
