@@ -14,6 +14,7 @@ from iron_gulp.core.plan import (
     roads,
     within,
 )
+from iron_gulp.core.plan.roads import _next_hardware
 from iron_gulp.shelf import load_shelf
 from tests.systems import demo
 
@@ -209,3 +210,25 @@ def test_the_weaker_blend_is_the_strongest_of_each_five_per_cent_that_carries(du
     assert 0 < found.ethanol_pct < max(one.ethanol_pct for one in eased.targets)
     assert carries(found.ethanol_pct)
     assert found.ethanol_pct == max(five for five in range(0, 90, 5) if carries(five))
+
+
+def test_the_next_hardware_is_one_size_up_of_each_and_of_both(dunlin):
+    option = dunlin.options[0]
+    high = option.high_side
+    pumps = CATALOGUE.high_pumps_above(high.pumps[0].part)
+    injectors = CATALOGUE.direct_injectors_above(high.injectors.part)
+    assert min(len(pumps), len(injectors)) >= 1
+    worn = option.model_copy(
+        update={
+            "high_side": high.model_copy(
+                update={"pumps": tuple(p.model_copy(update={"worn_um": 2.0}) for p in high.pumps)}
+            )
+        }
+    )
+    found = list(_next_hardware(worn, CATALOGUE))
+    assert [(one.high_side.pumps[0].part, one.high_side.injectors.part) for one in found] == [
+        (pumps[0], high.injectors.part),
+        (pumps[0], injectors[0]),
+    ]
+    assert all(pump.part == pumps[0] and pump.worn_um == 0.0 for one in found for pump in one.high_side.pumps)
+    assert all(len(one.high_side.pumps) == len(high.pumps) for one in found)
