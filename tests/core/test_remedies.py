@@ -168,3 +168,24 @@ def test_what_a_bench_offers_is_tried_in_few_sets_and_is_what_each_finding_offer
     if name == "curlew":
         needed = [taken[codes.index(code)] for code in ("pumps-short", "wiring-drop", "fuse-large")]
         assert min(needed) >= 1
+
+
+def test_what_differs_from_circuit_to_circuit_is_said_of_each():
+    """One group wants a smaller fuse, the other a thicker wire: a click does both, and its words say both."""
+    one = demo("curlew")
+    option = one.options[0]
+    one = apply(one, [(f"options/{option.id}/pumps/{option.pumps[0].id}/wiring/area_mm2", 1.0)])
+    for code in ("fuse-large", "wiring-drop"):
+        remedy = one_click(one, code)[0]
+        for path, value in remedy.edits:
+            name = path.rsplit("/", 1)[-1]
+            if name in ("fuse_a", "area_mm2"):
+                told = [each for each, told in remedy.values.items() if each.endswith(name) and told == value]
+                assert any(f"{{{each}}}" in remedy.label for each in told), (code, path)
+    words = {value for name, value in remedy_values(one, "fuse-large").items() if name.startswith("circuit_")}
+    assert words == {"Main pump, group 1", "Main pump, group 2"}
+
+
+def remedy_values(one, code):
+    """Values of the first remedy of a finding that can be tried."""
+    return one_click(one, code)[0].values

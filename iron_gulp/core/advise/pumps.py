@@ -162,13 +162,18 @@ def _better_wire(context: Context, lossy: tuple[int, ...]) -> Iterator[Remedy]:
     verdicts = context.trial(tuple(edits))
     if verdicts:
         joints = any(path.endswith("connectors_mohm") for path, _ in edits)
+        areas = [float(value) for path, value in edits if path.endswith("area_mm2")]
+        alike = len(set(areas)) == 1
+        each = {f"of_{number}_area_mm2": area for number, area in enumerate(areas)}
+        wires = ", ".join(f"group {index + 1} in {{of_{number}_area_mm2}}" for number, index in enumerate(lossy))
         yield Remedy(
-            "Wire {group} in {area_mm2}" + (" with new joints and relay" if joints else "") + ": {drop_v} lost, pumps at "
-            "{load_pct} of supply",
+            ("Wire {group} in {area_mm2}" if alike else f"Wire {wires}")
+            + (" with new joints and relay" if joints else "")
+            + ": {drop_v} lost, pumps at {load_pct} of supply",
             tuple(edits),
             {
                 "group": _named(lossy),
-                "area_mm2": max(float(value) for path, value in edits if path.endswith("area_mm2")),
+                **({"area_mm2": areas[0]} if alike else each),
                 "drop_v": max(_worst_drop(verdicts, index) for index in lossy),
                 "load_pct": highest(verdicts, "pumps") * 100,
             },

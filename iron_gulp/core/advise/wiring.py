@@ -1,12 +1,13 @@
 """Rules about pump circuits: fuse, wire, switch, ground, feed, relay coils."""
 
+import re
 from collections.abc import Iterator
 from functools import partial
 
 from ..judge import RELAY_FEED_MM2, RELAY_FEED_MOHM, Circuit, Fault, TargetVerdict, circuits
 from ..model import Edit
 from ..solve import COLD_PLACE, GROUND_MOHM, PEAK, about_mm2, coil_load_a, switch_carries_a, wire_for_mm2
-from .base import Context, Finding, Remedy, Severity
+from .base import Context, Finding, Remedy, Severity, Value
 
 FUSE_WHY = "The fuse protects the wire: it must carry 1.25 times the pump's current and never more than the wire does."
 FIRE_RATIO = 1.25  # a wire a few per cent over its rating does not burn
@@ -137,11 +138,20 @@ def _remedies(context: Context, one: Circuit, fault: Fault) -> tuple[Remedy, ...
 
 
 def _for_all(context: Context, several: list[Circuit], fault: Fault) -> Iterator[Remedy]:
-    """One remedy for all circuits that share a fault: what is done to the worst is done to each."""
+    """One remedy for all circuits that share a fault: what is done to each is said of each where it differs."""
     each = [_remedies(context, one, fault) for one in several]
     for alike in zip(*each, strict=False):
         edits = tuple(edit for remedy in alike for edit in remedy.edits)
-        yield Remedy(alike[0].label, edits, alike[0].values)
+        if all((one.label, one.values) == (alike[0].label, alike[0].values) for one in alike):
+            yield Remedy(alike[0].label, edits, alike[0].values)
+            continue
+        labels, values = [], dict[str, Value]()
+        for number, (circuit, remedy) in enumerate(zip(several, alike, strict=True)):
+            own = re.sub(r"\{(\w+)\}", rf"{{of_{number}_\1}}", remedy.label)
+            labels.append(f"{{circuit_{number}}}: {own[0].lower()}{own[1:]}")
+            values[f"circuit_{number}"] = circuit.name
+            values |= {f"of_{number}_{name}": value for name, value in remedy.values.items()}
+        yield Remedy("; ".join(labels), edits, values)
 
 
 def _ratio(one: Circuit, fault: Fault) -> float:
