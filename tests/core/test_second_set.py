@@ -6,12 +6,14 @@ from hypothesis import given
 from hypothesis import strategies as st
 
 from iron_gulp.core.account import parts_list, values_sheet
+from iron_gulp.core.advise import find
 from iron_gulp.core.judge import judge, judge_all, judge_many
-from iron_gulp.core.model import SecondSet
+from iron_gulp.core.model import SecondSet, apply
 from iron_gulp.core.physics import injectors as inj
 from iron_gulp.core.physics import open_flow_kg_s
 from iron_gulp.core.solve import IDLE, PEAK, solve_points
 from iron_gulp.core.study import chances, envelope
+from iron_gulp.shelf import load_shelf
 from tests.draws import draws
 from tests.systems import demo, injectors
 
@@ -127,3 +129,24 @@ def test_chances_ceilings_sheet_and_list_know_the_second_set():
     assert {"second_rated_cc_min", "second_joins_pct", "second_step_pct"} <= rows
     names = [item.part for item in parts_list(build, option, judge_all(build, option))]
     assert names.count(option.injectors.second.part.name) == 1
+
+
+def test_sets_of_port_injectors_are_counted():
+    assert twin()[1].port_sets == 2
+    assert demo("curlew").options[0].port_sets == 1
+    assert demo("fieldfare").options[0].port_sets == 0
+
+
+@pytest.mark.parametrize(
+    ("count", "sprays", "told"),
+    [(4, "into a shared plenum", True), (5, "into a shared plenum", False), (None, "into a shared plenum", False)],
+)
+def test_fewer_injectors_than_cylinders_in_a_plenum_are_told(count, sprays, told):
+    one = demo("curlew")
+    path = f"options/{one.options[0].id}/injectors"
+    one = apply(one, [(f"{path}/count", count), (f"{path}/sprays", sprays)])
+    found = {
+        finding.code for finding in find(one, one.options[0], judge_all(one, one.options[0]), load_shelf().catalogue)
+    }
+    assert one.engine.cylinders == 5
+    assert ("mixture-spread" in found) is told
