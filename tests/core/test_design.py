@@ -427,3 +427,9 @@ def test_a_pump_that_makes_pressure_is_none_for_floats(stalls_kpa, floats):
     shelf = replace(SHELF, pumps=(part, relieved))
     found = {one.name for one in Search(build, build.options[0], shelf, Rates()).choices._pump_parts(20.0)}
     assert ("Tried" in found, "Relieved" in found) == (floats, True)
+
+
+def test_pumps_are_sized_by_what_they_move_at_four_hundred_kilopascals_or_for_floats_at_thirty():
+    for part in load_shelf().catalogue.pumps:
+        at_400 = flow_at(part, 400.0)
+        assert sizing._size(part) == (at_400 if at_400 > 0 else flow_at(part, 30.0))
