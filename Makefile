@@ -15,7 +15,7 @@ demo: setup ## create the database with the demo builds and serve on loopback
 test: ## everything: set-up, Chromium included, static checks, all tests
 	@scripts/setup.sh --browser
 	@$(MAKE) --no-print-directory check
-	@$(TESTING) $(PY) -m pytest -n $(WORKERS) --dist loadgroup $(PLAIN) || { $(TESTING) $(PY) -m pytest --last-failed; exit 1; }
+	@$(TESTING) $(PY) -m pytest -n $(WORKERS) --dist loadgroup $(PLAIN) || { $(TESTING) $(PY) -m pytest --last-failed --last-failed-no-failures none; exit 1; }
 
 long: ## the same tests with many more draws, and the slow proofs; not in CI
 	@scripts/setup.sh --browser
