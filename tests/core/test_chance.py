@@ -6,6 +6,8 @@ import numpy as np
 import pytest
 
 from bench.scalar_reference import solve_point
+from iron_gulp.core.account import chance_report
+from iron_gulp.core.account.odds import SHARES
 from iron_gulp.core.judge import judge_all, judge_many, judge_rows
 from iron_gulp.core.model import LIMITS, MeasuredRun, Tolerances, driveline_loss
 from iron_gulp.core.solve import PEAK
@@ -201,3 +203,17 @@ def test_fuel_logged_on_one_blend_counts_by_its_energy_on_another():
     energy = demand.chosen_kg_s * cases.targets.lhv_mj_kg
     now = judge_many([(build, option, target)], ceilings=False)[0]
     assert energy == pytest.approx(now.demand.chosen_kg_s * now.fuel.lhv_mj_kg, rel=1e-9)
+
+
+def test_a_report_of_chances_names_each_quantile_by_its_share():
+    """Five, fifty and ninety-five in a hundred of the draws' own loads, each under its own name."""
+    build = one_build(None, a_target())
+    option = build.options[0]
+    drawn_report = chance_report(build, option.id, 64, 5)
+    found = chances(build, option, 64, 5)
+    for told, one in zip(drawn_report["targets"], found.targets, strict=True):
+        assert {"pumps", "injectors"} <= told["loads"].keys()
+        for component, quantiles in told["loads"].items():
+            wanted = {f"q{share:02d}": np.quantile(one.loads[component], share / 100) for share in (5, 50, 95)}
+            assert {name: quantiles[name] for name in wanted} == pytest.approx(wanted, rel=1e-9)
+            assert len(quantiles) == len(SHARES)

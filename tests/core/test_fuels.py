@@ -41,6 +41,7 @@ def test_vapour_pressure_of_rvp_9(temp_c, kpa):
 @pytest.mark.parametrize(("temp_c", "mpa_s"), [(0, 1.82), (15, 1.32), (20, 1.19), (40, 0.82), (60, 0.58)])
 def test_ethanol_viscosity(temp_c, mpa_s):
     assert float(fuels.viscosity_mpa_s(1.0, temp_c)) == pytest.approx(mpa_s, rel=1e-9)
+    assert temp_c != 20 or ETHANOL.viscosity_20c_mpa_s == mpa_s
 
 
 def test_base_viscosities_and_their_fall():

@@ -66,6 +66,23 @@ def contexts():
             yield Context(one, verdict)
 
 
+def test_the_logged_run_opened_counts_dead_time_once_for_each_squirt():
+    """The figure opened says by its own inputs what the demand by that school says: two squirts lose twice the time."""
+    run = MeasuredRun(
+        power_kw=210, rpm=6200, injector_cc_min=550, differential_kpa=300, duty_pct=88, squirts=2, dead_time_ms=0.8
+    )
+    one = demo("curlew").model_copy(update={"measured": run})
+    for verdict in judge_all(one, one.options[0]):
+        opened = explain("demand.measured_kg_h", Context(one, verdict))
+        (dead,) = [row.value for row in opened.inputs if row.symbol == "t_d"]
+        assert dead == pytest.approx(1.6)
+        assert opened.value == pytest.approx(float(verdict.demand.measured_kg_s) * 3600, rel=1e-9)
+        share = 0.88 - 1.6 / (120_000 / 6200)
+        others = {row.symbol: row.value for row in opened.inputs}
+        scale = others["N"] * others["P"] / others["P_log"] * others["LHV_log"] / others["LHV"]
+        assert opened.value == pytest.approx(others["q"] * share * scale, rel=1e-9)
+
+
 def test_every_figure_explains_the_number_shown():
     seen = 0
     for context in contexts():

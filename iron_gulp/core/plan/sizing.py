@@ -89,8 +89,10 @@ def smaller(option: Option, catalogue: Catalogue, alcohol: bool) -> Iterator[tup
             yield "injectors", part, option.model_copy(update={"injectors": injectors.model_copy(update={"part": part})})
     for number, group in enumerate(option.pumps):
         alike = [one for one in catalogue.pumps if one.kind == group.part.kind and "Lift" not in one.name]
+        # Pumps for floats are listed at 30 kPa and move nothing at a rail's base: no size down from one that does.
+        alike = [one for one in alike if flow_at(one, option.regulator.base_kpa) > 0]
         pump = below(alike, _size(group.part), group)
-        if pump is not None and isinstance(pump, PumpPart) and flow_at(pump, option.regulator.base_kpa) > 0:
+        if pump is not None and isinstance(pump, PumpPart):
             pumps = list(option.pumps)
             pumps[number] = group.model_copy(update={"part": pump})
             yield f"pumps {number + 1}", pump, option.model_copy(update={"pumps": tuple(pumps)})
