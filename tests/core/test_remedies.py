@@ -4,7 +4,7 @@ import pytest
 
 from iron_gulp.core.advise import base, find, put_right
 from iron_gulp.core.judge import judge_all, judge_many
-from iron_gulp.core.model import Passage, apply
+from iron_gulp.core.model import Passage, Wiring, apply
 from iron_gulp.core.solve import wire_carries_a
 from iron_gulp.shelf import load_shelf
 from tests.garage import car
@@ -189,3 +189,15 @@ def test_what_differs_from_circuit_to_circuit_is_said_of_each():
 def remedy_values(one, code):
     """Values of the first remedy of a finding that can be tried."""
     return one_click(one, code)[0].values
+
+
+def test_what_is_the_same_for_every_circuit_is_said_once():
+    """Two like groups want the same fuse; that they lie in different wire, which carries it, does not part the words."""
+    groups = tuple(
+        pump(id=name, wiring=Wiring(loop_m=5, area_mm2=area, fuse_a=None)) for name, area in (("g1", 6.0), ("g2", 10.0))
+    )
+    remedy = one_click(build(check_option(pumps=groups), a_target()), "fuse-missing")[0]
+    assert remedy.label == "Fit a fuse of {fuse_a}"
+    assert dict(remedy.edits) == {
+        f"options/o1/pumps/{name}/wiring/fuse_a": remedy.values["fuse_a"] for name in ("g1", "g2")
+    }

@@ -142,7 +142,7 @@ def _for_all(context: Context, several: list[Circuit], fault: Fault) -> Iterator
     each = [_remedies(context, one, fault) for one in several]
     for alike in zip(*each, strict=False):
         edits = tuple(edit for remedy in alike for edit in remedy.edits)
-        if all((one.label, one.values) == (alike[0].label, alike[0].values) for one in alike):
+        if len({repr(_told(one)) for one in alike}) == 1:
             yield Remedy(alike[0].label, edits, alike[0].values)
             continue
         labels, values = [], dict[str, Value]()
@@ -152,6 +152,11 @@ def _for_all(context: Context, several: list[Circuit], fault: Fault) -> Iterator
             values[f"circuit_{number}"] = circuit.name
             values |= {f"of_{number}_{name}": value for name, value in remedy.values.items()}
         yield Remedy("; ".join(labels), edits, values)
+
+
+def _told(remedy: Remedy) -> tuple[str, list[Value]]:
+    """What is read of a remedy: its words and the values that stand in them."""
+    return remedy.label, [remedy.values[name] for name in re.findall(r"\{(\w+)\}", remedy.label)]
 
 
 def _ratio(one: Circuit, fault: Fault) -> float:
