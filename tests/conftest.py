@@ -19,10 +19,11 @@ def pytest_collection_finish():
 
 
 def pytest_collection_modifyitems(items):
-    """One worker has the browser and its server: pages are fetched once, and nothing is started twice."""
+    """Tests that share something costly go to one worker: it is made once, and what was judged serves the next."""
     for item in items:
-        if item.get_closest_marker("browser"):
-            item.add_marker(pytest.mark.xdist_group("browser"))
+        for shared in ("browser", "reader"):
+            if item.get_closest_marker(shared) or shared in item.fixturenames:
+                item.add_marker(pytest.mark.xdist_group(shared))
 
 
 def _opened(path):

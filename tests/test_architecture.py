@@ -10,6 +10,8 @@ from jinja2 import nodes
 
 from iron_gulp.web.parts.rendering import _environment
 
+pytestmark = pytest.mark.xdist_group("architecture")
+
 ROOT = Path(__file__).parents[1]
 PACKAGE = ROOT / "iron_gulp"
 ARITHMETIC = (nodes.Add, nodes.Sub, nodes.Mul, nodes.Div, nodes.FloorDiv, nodes.Mod, nodes.Pow)

@@ -14,7 +14,7 @@ from iron_gulp.core.solve import PEAK
 from iron_gulp.core.study import chances, what_matters
 from iron_gulp.core.study.chance import WORST, _loads
 from iron_gulp.core.study.uncertain import INPUTS, drawn, members, uncertain_cases
-from tests.draws import LONG
+from tests.draws import EVERY_DEMO, LONG
 from tests.garage import CARS, car
 from tests.systems import a_target, demo
 from tests.systems import build as one_build
@@ -83,7 +83,7 @@ def apply_tolerance(build, name, **changes):
 COMPONENT = {"bores": "feed", "fittings": "feed", "voltage": "pumps", "pump_flow": "pumps", "pump_wear": "pumps"}
 
 
-@pytest.mark.parametrize("name", ALONE if LONG else ALONE[::2])
+@pytest.mark.parametrize("name", ALONE if LONG else ALONE[::2] if EVERY_DEMO else ALONE[::4])
 def test_each_tolerance_alone_is_as_wide_as_the_second_sampler_says_and_a_halved_one_is_not(name):
     """The band of one input against cars that differ in it alone: 90 % within; with the tolerance halved far fewer."""
     build = plain(car("Mild triple"))

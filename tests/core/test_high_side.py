@@ -1,6 +1,5 @@
 """Direct injection against the check values of physics §7, the scalar reference, and what physics grants."""
 
-import os
 from dataclasses import replace
 
 import numpy as np
@@ -27,12 +26,12 @@ from iron_gulp.core.physics import auxiliary, corrected_air_kg_s, take
 from iron_gulp.core.solve import STATE_WORDS, RailState
 from iron_gulp.core.solve.high_side import pump_rows
 from iron_gulp.core.study import sprayed
+from tests.draws import EVERY_DEMO, LONG
 from tests.high_side import FUELS, KW, asked, car, car_a, injectors_of, twin
 from tests.systems import line
 
-LONG = bool(os.environ.get("IRON_GULP_LONG"))
-FEW = settings(max_examples=60 if LONG else 6)
-MANY = 40 if LONG else 6
+FEW = settings(max_examples=60 if LONG else 6 if EVERY_DEMO else 4)
+MANY = 40 if LONG else 6 if EVERY_DEMO else 4
 LOADS = {"low": "pumps", "pump": "high-pressure pump", "window": "direct injectors", "inlet": "high-pressure inlet"}
 
 

@@ -8,6 +8,7 @@ from iron_gulp.core.judge import judge_all, judge_many
 from iron_gulp.core.model import LIMITS, POWER_LIMITS, Fill, Unknown, apply
 from iron_gulp.core.solve import IDLE, PEAK
 from iron_gulp.core.study import CORNERS, chances, every_arrangement, what_matters
+from tests.draws import EVERY_DEMO
 from tests.systems import demo
 
 
@@ -128,6 +129,8 @@ def test_blends_a_target_runs_on_end_where_a_load_comes_past_one(curlew):
 def test_a_system_under_another_regulator_as_the_table_of_arrangements_has_it(curlew):
     kinds = every_arrangement(curlew, curlew.option("as-built"), curlew.target("hill"))
     for row, kind in enumerate(kinds):
+        if not (EVERY_DEMO or row in (0, len(kinds) - 1)):
+            continue
         for at, which in ((IDLE, "idle"), (PEAK, "peak")):
             place = 1 if at == PEAK else 0
             assert value("arranged", curlew, row=row, case=f"rail {which}") == pytest.approx(kind.rail_kpa[place])

@@ -3,6 +3,7 @@
 import numpy as np
 import pytest
 from fluids import one_phase_dP
+from fluids.friction import Colebrook
 from fluids.friction import friction_factor as library_factor
 from hypothesis import given
 from hypothesis import strategies as st
@@ -118,6 +119,12 @@ def test_friction_factor_is_the_librarys(reynolds, roughness):
     ours = float(lines.friction_factor(reynolds, roughness))
     if abs(reynolds / 2040 - 1) > 1e-6:
         assert ours == pytest.approx(library_factor(Re=reynolds, eD=roughness), rel=1e-4)
+
+
+@pytest.mark.parametrize("reynolds", [2100.0, 3e3, 1e4, 1e5])
+@pytest.mark.parametrize("roughness", [0.0, 1e-6, 1e-4])
+def test_the_friction_factor_solves_colebrook_to_rounding(reynolds, roughness):
+    assert float(lines.friction_factor(reynolds, roughness)) == pytest.approx(Colebrook(reynolds, roughness), rel=1e-13)
 
 
 @draws(60)

@@ -18,6 +18,8 @@ from iron_gulp.core.plan.roads import _next_hardware
 from iron_gulp.shelf import load_shelf
 from tests.systems import demo
 
+pytestmark = pytest.mark.xdist_group("roads")
+
 CATALOGUE = load_shelf().catalogue
 
 

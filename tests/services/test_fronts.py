@@ -12,6 +12,8 @@ from iron_gulp.services.workshop import Workshop
 from tests.core.test_design import MODEST, modest
 from tests.draws import LONG
 
+pytestmark = pytest.mark.xdist_group("fronts")
+
 SHELF = SimpleNamespace(catalogue=MODEST, parts=lambda kind: [])
 
 

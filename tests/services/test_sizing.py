@@ -14,6 +14,8 @@ from iron_gulp.services.asking import asked_build, fuel_c
 from iron_gulp.units import BenchUnits
 from tests.draws import LONG
 
+pytestmark = pytest.mark.xdist_group("sizing")
+
 ASKS = json.loads((Path(__file__).parents[1] / "customers" / "asks.json").read_text(encoding="utf-8"))
 QUICK = ("carburettor V8", "more than its air, on carburettors")
 

@@ -1,6 +1,7 @@
 """The unit system never changes a result: what is typed in any unit is judged alike, and showing it changes nothing."""
 
 import itertools
+import shutil
 
 import pytest
 from hypothesis import given
@@ -10,9 +11,10 @@ from iron_gulp.core.account import FIGURES
 from iron_gulp.core.account import value as figure_value
 from iron_gulp.core.model import value_at
 from iron_gulp.services.workshop import Workshop
-from iron_gulp.shelf import load_shelf
 from iron_gulp.units import CHOICES, BenchUnits, as_input, quantity_of, read_quantity, show
 from tests.draws import draws
+
+pytestmark = pytest.mark.xdist_group("units")
 
 EVERY_SET = [
     {dimension: list(units)[step % len(units)] for dimension, units in CHOICES.items()}
@@ -32,10 +34,10 @@ TYPED = {
 
 
 @pytest.fixture(scope="module")
-def workshop(tmp_path_factory):
-    found = Workshop(tmp_path_factory.mktemp("units") / "units.sqlite3", load_shelf())
-    found.garage.load_demo()
-    return found
+def workshop(tmp_path_factory, demo_database):
+    path = tmp_path_factory.mktemp("units") / "units.sqlite3"
+    shutil.copy(demo_database, path)
+    return Workshop(path)
 
 
 def typed_in(workshop, units):
