@@ -17,13 +17,24 @@ DUNLIN = 4
 CURLEW = 3  # the demo builds are loaded in reverse order of name, so that Curlew is touched last
 
 
+# Seen twice with nothing under way, as a repaint asks for its pieces a frame later.
+CALM = """() => new Promise((done, failed) => {
+  const busy = '.htmx-request, .htmx-swapping, .htmx-settling, .is-saving, [aria-busy=true]'
+  const since = performance.now()
+  let calm = 0
+  const look = () => requestAnimationFrame(() => setTimeout(() => {
+    calm = document.querySelector(busy) ? 0 : calm + 1
+    if (calm === 2) done()
+    else if (performance.now() - since > 30000) failed(new Error('still busy: ' + document.querySelector(busy)?.outerHTML))
+    else look()
+  }, 40))
+  look()
+})"""
+
+
 def settle(page):
-    """Until nothing is asked, swapped or worked out any more; twice, as a repaint asks for its pieces a frame later."""
-    for _ in range(2):
-        page.evaluate("() => new Promise((done) => requestAnimationFrame(() => setTimeout(done, 40)))")
-        page.wait_for_function(
-            "() => !document.querySelector('.htmx-request, .htmx-swapping, .htmx-settling, .is-saving, [aria-busy=true]')"
-        )
+    """Until nothing is asked, swapped or worked out any more."""
+    page.evaluate(CALM)
 
 
 def type_into(page, label, text, within="#work"):

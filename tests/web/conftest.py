@@ -20,9 +20,9 @@ def client(application, workshop):
 
 
 @pytest.fixture(scope="session")
-def reader(reading):
+def reader(application):
     """A client for tests that change nothing: what one of them had judged serves the others."""
-    return TestClient(create_app(reading), raise_server_exceptions=True, follow_redirects=True)
+    return TestClient(application, raise_server_exceptions=True, follow_redirects=True)
 
 
 @pytest.fixture

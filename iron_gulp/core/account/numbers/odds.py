@@ -61,6 +61,8 @@ def _changed(build: Build, path: str, value: float) -> Build | None:
 def share(asked: Asked, place: Place) -> Number:
     """An input's share of the variance of a load."""
     build, option, target = asked
+    if place.case not in members(build, option):
+        raise KeyError(f"{place.case} is no input of this option")
     first = chances(build, option).of(target.id).first_out
     found = next((one for one in what_matters(build, option, target, first) if one.name == place.case), None)
     if found is None:
