@@ -18,6 +18,7 @@ def pytest_collection_finish():
     gc.set_threshold(100_000, 50, 100)
 
 
+@pytest.hookimpl(tryfirst=True)  # before groups are read
 def pytest_collection_modifyitems(items):
     """Tests that share something costly go to one worker: it is made once, and what was judged serves the next."""
     for item in items:

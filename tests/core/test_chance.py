@@ -10,6 +10,7 @@ from iron_gulp.core.account import chance_report
 from iron_gulp.core.account.odds import SHARES
 from iron_gulp.core.judge import judge_all, judge_many, judge_rows
 from iron_gulp.core.model import LIMITS, MeasuredRun, Tolerances, driveline_loss
+from iron_gulp.core.physics import blend
 from iron_gulp.core.solve import PEAK
 from iron_gulp.core.study import chances, what_matters
 from iron_gulp.core.study.chance import WORST, _loads
@@ -217,3 +218,14 @@ def test_a_report_of_chances_names_each_quantile_by_its_share():
             wanted = {f"q{share:02d}": np.quantile(one.loads[component], share / 100) for share in (5, 50, 95)}
             assert {name: quantiles[name] for name in wanted} == pytest.approx(wanted, rel=1e-9)
             assert len(quantiles) == len(SHARES)
+
+
+@pytest.mark.parametrize(("fuel_c", "end_c", "end"), [(88.0, 90.0, np.min), (-38.0, -40.0, np.max)])
+def test_no_draw_has_fuel_hotter_or_colder_than_fuel_gets(fuel_c, end_c, end):
+    """Where fuel may be that hot or cold already every draw beyond counts as that."""
+    build = only(one_build(None, a_target(ethanol_pct=40.0, fuel_temp_c=fuel_c)), "fuel_temperature")
+    option = build.options[0]
+    cases = uncertain_cases(build, option, (build.targets[0],), drawn(build, option, 200, 3))
+    ends = end(cases.targets.viscosity_mpa_s)
+    assert ends == pytest.approx(float(blend(0.4, end_c).viscosity_mpa_s), rel=1e-9)
+    assert np.sum(np.abs(cases.targets.viscosity_mpa_s / ends - 1) < 1e-9) > 10

@@ -70,6 +70,14 @@ def contradicting(share=1.1):
     return pump(part=pump().part.model_copy(update={"curves": (CHECK_CURVE, low)}))
 
 
+def test_tables_are_held_against_each_other_up_to_their_last_point():
+    flows = (*CHECK_CURVE.flow_l_h[:-1], CHECK_CURVE.flow_l_h[-1] + 30.0)
+    low = CHECK_CURVE.model_copy(update={"voltage_v": 12.0, "flow_l_h": flows})
+    high = CHECK_CURVE.model_copy(update={"flow_l_h": tuple(flow + 10.0 for flow in CHECK_CURVE.flow_l_h)})
+    bent = pump(part=pump().part.model_copy(update={"curves": (high, low)}))
+    assert "tables-contradict" in codes(build(check_option(pumps=(bent,))))
+
+
 def test_tables_may_differ_as_measurements_do():
     assert "tables-contradict" not in codes(build(check_option(pumps=(contradicting(1.01),))))
     assert "tables-contradict" not in codes(build(check_option(pumps=(contradicting(0.9),))))

@@ -213,6 +213,14 @@ def both(delivery: Delivery, boost: float) -> Build:
     return car_a(160, ports=550, delivery=delivery, boost=boost, pumps_count=2, base_kpa=300, reference="manifold")
 
 
+def uneven(banks: tuple[int, ...], lows: int) -> Build:
+    """Like pumps on rails of their own, two on one bank and one on the other: the lone one runs short first."""
+    part = HighPumpPart(bore_mm=9, lift_mm=3.5, inlet_area_mm2=2.6, max_rail_kpa=60_000)
+    pumps = tuple(HighPump(part=part, bank=bank) for bank in banks)
+    high = {"pumps": pumps, "rails": "own", "feed": "split", "branches": tuple(line(5, 0.5, 2) for _ in banks)}
+    return car(230, rpm=7000, base_kpa=460, cylinders=6, pumps_count=lows, injectors=2500, high=high)
+
+
 class TestReference:
     """The core against the scalar reference, which goes about it the other way round."""
 
@@ -256,6 +264,7 @@ class TestReference:
             twin("split"),
             twin("series"),
             both(Delivery(mode="share", direct_share_pct=60), 150),
+            *(uneven(banks, lows) for banks in ((1, 1, 2), (1, 2, 2)) for lows in (1, 2)),
         ],
     )
     def test_every_state(self, build):

@@ -328,6 +328,22 @@ def test_stage_conditions_any_and_all():
 # Circuits
 
 
+@pytest.mark.parametrize(("area", "outer_mm"), [(1.0, 2.1), (2.5, 3.0), (6.0, 4.3), (16.0, 7.2)])
+def test_ampacity_is_what_free_convection_and_radiation_carry_away(area, outer_mm):
+    """The heat balance once more: air by Sutherland's law in its other form, Churchill and Chu written out."""
+    limit, air, outer = 105.0 + 273.15, 40.0 + 273.15, outer_mm * 1e-3
+    film = (limit + air) / 2
+    viscosity = 1.458e-6 * film**1.5 / (film + 110.4)
+    density, prandtl = 101_325 / (287.05 * film), 0.71
+    conductivity = viscosity * 1005 / prandtl
+    rayleigh = 9.80665 / film * (limit - air) * outer**3 / (viscosity / density) ** 2 * prandtl
+    nusselt = (0.60 + 0.387 * rayleigh ** (1 / 6) / (1 + (0.559 / prandtl) ** (9 / 16)) ** (8 / 27)) ** 2
+    radiated = 0.9 * 5.670e-8 * (limit**4 - air**4)
+    lost_w_m = (nusselt * conductivity / outer * (limit - air) + radiated) * np.pi * outer
+    ohm_m = 0.0178 / area * (1 + 0.00393 * (105.0 - 20.0))
+    assert ampacity_a(area) == pytest.approx(np.sqrt(lost_w_m / ohm_m), rel=0.02)
+
+
 def test_ampacity_table_and_fuses():
     for ambient, carried in ((40.0, (29, 41, 55, 72)), (85.0, (16, 22, 30, 39))):
         for area, amps in zip((1.5, 2.5, 4.0, 6.0), carried, strict=True):

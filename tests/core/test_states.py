@@ -21,7 +21,7 @@ from iron_gulp.core.model import (
     apply,
 )
 from iron_gulp.core.physics import PumpTable, flow_and_current
-from iron_gulp.core.solve import PEAK, Points, State, solve
+from iron_gulp.core.solve import IDLE, PEAK, Points, State, solve
 from tests.draws import draws
 from tests.systems import CHECK_CURVE, a_target, build, check_option, fitted_line, injectors, lift_stage, line, pump
 
@@ -363,3 +363,22 @@ def test_the_smallest_pulse_goes_by_size_where_none_is_published(cc, kpa, ms):
 def test_engines_that_are_not_computed_are_refused_in_plain_words(cycle):
     with pytest.raises(EditError, match="not computed"):
         apply(build(), [("engine/cycle", cycle)])
+
+
+@pytest.mark.parametrize(
+    ("limit", "runs"),
+    [
+        ({"on_above_duty_pct": 55.0}, {"peak": True, "idle": False}),
+        ({"on_above_duty_pct": 95.0}, {"peak": False, "idle": False}),
+        ({"on_below_lambda": 0.9}, {"peak": True, "idle": False}),
+        ({"on_below_lambda": 0.7}, {"peak": False, "idle": False}),
+    ],
+)
+def test_a_stage_runs_where_its_signal_says(limit, runs):
+    """Injectors open some 60 to 90 % of the time, λ 0.8: a limit below or above that decides, and idle calls nobody."""
+    option = check_option(pumps=(pump(), pump(id="g2", **limit)))
+    one = build(option, a_target(power_kw=290, boost_kpa=140, lambda_=0.8))
+    verdict = judge(one, option, one.targets[0])
+    assert 0.55 < float(verdict.points.duty[PEAK]) < 0.95
+    stage = verdict.points.hydraulics.running[1]
+    assert {"peak": bool(stage[PEAK]), "idle": bool(stage[IDLE])} == runs
