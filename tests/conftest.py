@@ -1,6 +1,7 @@
 """A garage with the demo builds, made once and copied for whoever changes it."""
 
 import gc
+import os
 import shutil
 
 import pytest
@@ -25,6 +26,14 @@ def pytest_collection_modifyitems(items):
         for shared in ("browser", "reader"):
             if item.get_closest_marker(shared) or shared in item.fixturenames:
                 item.add_marker(pytest.mark.xdist_group(shared))
+
+
+@pytest.hookimpl(tryfirst=True)
+def pytest_runtest_logreport(report):
+    """A test is told by its own name, without its group's behind it: so the one that failed is found and run again."""
+    worker = "PYTEST_XDIST_WORKER" in os.environ  # which goes by the longer name
+    if not worker and report.nodeid.rfind("@") > report.nodeid.rfind("]"):
+        report.nodeid = report.nodeid.rpartition("@")[0]
 
 
 def _opened(path):
