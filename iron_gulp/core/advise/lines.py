@@ -146,8 +146,9 @@ def narrow_rail(context: Context) -> Iterator[Finding]:
         leaving = float(hyd.bypass_m3_s[PEAK]) if rails_joined(option) else 0.0
         return float(rail_drop_kpa(of, through, fuel.density_kg_m3, fuel.viscosity_mpa_s, leaving))
 
-    worst = max(context.verdicts, key=lambda v: drop_kpa(v, rail))
-    lost, across = drop_kpa(worst, rail), float(worst.points.hydraulics.differential_kpa[PEAK])
+    drops = [drop_kpa(verdict, rail) for verdict in context.verdicts]
+    lost, worst = max(drops), context.verdicts[drops.index(max(drops))]
+    across = float(worst.points.hydraulics.differential_kpa[PEAK])
     if across <= 0 or lost < 2.0 * BANK_TOLERANCE * across:
         return
     centred = rail.model_copy(update={"entry": "in the centre"})

@@ -210,26 +210,28 @@ class _Weighing:
             for remedy in self._found[number].remedies
             if remedy.edits and context.changed(remedy.edits) not in (None, context.build)
         ]
-        tried: list[tuple[int, Remedy, Context]] = []
-        for (number, remedy), verdicts in zip(pressed, context.trials([one.edits for _, one in pressed]), strict=True):
+        # What two findings offer alike is looked at once.
+        there: dict[str, Context] = {}
+        for (_, remedy), verdicts in zip(pressed, context.trials([one.edits for _, one in pressed]), strict=True):
             changed = context.changed(remedy.edits)
             if verdicts is not None and changed is not None:
                 option = changed.option(context.option.id)
-                there = Context(changed, option, tuple(verdicts), context.catalogue, notes=False)
-                tried.append((number, remedy, there))
-        staging.ask_together(context, [there for _, _, there in tried])
+                there[repr(remedy.edits)] = Context(changed, option, tuple(verdicts), context.catalogue, notes=False)
+        staging.ask_together(context, list(there.values()))
+        after = {edits: _troubles(_found(one)) for edits, one in there.items()}
         left: dict[int, list[tuple[Remedy, dict[str, str]]]] = {number: [] for number in numbers}
-        for number, remedy, there in tried:
-            left[number].append((remedy, _troubles(_found(there))))
+        for number, remedy in pressed:
+            if (edits := repr(remedy.edits)) in after:
+                left[number].append((remedy, after[edits]))
         kept: dict[int, list[tuple[bool, int, Remedy]]] = {number: [] for number in numbers}
         for number, weighed in left.items():
-            fewest = min((set(after) for _, after in weighed), key=lambda after: len(after), default=set(before))
+            fewest = min((set(stays) for _, stays in weighed), key=len, default=set(before))
             cleared = set(before) - fewest
-            for remedy, after in weighed:
+            for remedy, stays in weighed:
                 # What is new, and what another remedy of this finding would have cleared.
-                remain = [title for code, title in after.items() if code not in before or code in cleared]
+                remain = [title for code, title in stays.items() if code not in before or code in cleared]
                 label = remedy.label if not remain else f"{remedy.label}. Leaves to do: {'; '.join(remain)}"
-                kept[number].append((self._found[number].code in after, len(after), replace(remedy, label=label)))
+                kept[number].append((self._found[number].code in stays, len(stays), replace(remedy, label=label)))
         return [
             [remedy for _, _, remedy in sorted(each, key=lambda one: one[:2])]
             + [remedy for remedy in self._found[number].remedies if not remedy.edits]
