@@ -25,6 +25,7 @@ from iron_gulp.core.model import (
 from iron_gulp.core.physics import auxiliary, corrected_air_kg_s, take
 from iron_gulp.core.solve import STATE_WORDS, RailState
 from iron_gulp.core.solve.high_side import pump_rows
+from iron_gulp.core.solve.settling import explicit, passed_kg_s, settled
 from iron_gulp.core.study import sprayed
 from tests.draws import EVERY_DEMO, LONG
 from tests.high_side import FUELS, KW, asked, car, car_a, injectors_of, twin
@@ -449,6 +450,24 @@ class TestCases:
             assert keys[0] != keys[1]
             worst = rails[keys.index(max(keys))]
             assert float(verdict.points.direct.worst.rail_kpa[0]) == float(worst.rail_kpa[0])
+
+    def test_what_rails_pass_is_the_same_with_and_without_how_high_they_stand(self, monkeypatch):
+        """Unlike pumps on a common rail and pumps known by a table, short of fuel: both are sought in turns."""
+        looked = []
+
+        def both_ways(at, node_kpa):
+            total = passed_kg_s(at, node_kpa)
+            assert total == pytest.approx(settled(at, node_kpa).total_kg_s, rel=1e-12)
+            looked.append(explicit(at))
+            return total
+
+        monkeypatch.setattr("iron_gulp.core.solve.feeding.passed_kg_s", both_ways)
+        table = Efficiency(pressure_kpa=(10_000, 30_000), rpm=(6_000,), efficiency_pct=((90,), (80,)))
+        measured = HighPump(part=HighPumpPart(efficiency=table, max_rail_kpa=60_000))
+        for pumps in ((_bored(8.0), _bored(10.0)), (measured,), (_bored(9.0),)):
+            one = car_a(130 * len(pumps), pumps=pumps, injectors=3000, base_kpa=420, branches=())
+            judge_many([(one, one.options[0], one.targets[0])], ceilings=False)
+        assert {True, False} == set(looked)
 
     def test_a_share_over_stock_is_a_larger_plunger_at_the_same_lift(self):
         stock = HighPumpPart()

@@ -8,7 +8,7 @@ import numpy as np
 from ..physics import Floats, floats, rising_root, take
 from .high_side import HighAt
 from .pump_curves import Index
-from .settling import settled, sunk_kpa
+from .settling import passed_kg_s, sunk_kpa
 
 _KPA = 1e-7
 
@@ -28,7 +28,7 @@ class Taking:
 
     def direct_m3_s(self, node_kpa: Floats) -> Floats:
         """What the direct side takes with the node at a pressure."""
-        return floats(settled(self.high, node_kpa).total_kg_s / self.high.low_density)
+        return floats(passed_kg_s(self.high, node_kpa) / self.high.low_density)
 
     def at(self, node_kpa: Floats) -> Floats:
         """What both take."""

@@ -50,24 +50,47 @@ def settled(at: HighAt, node_kpa: Floats) -> Rails:
     Delivered is the most, over rail pressures from the floor to the target, of the least of what is wanted, what the
     pumps bring and what the window lets pass; the rail stands as high as that allows.
     """
-    count = len(at.rails)
-    wanted = floats(at.wanted_kg_s / count)
-    most = floats(np.minimum(wanted, at.window_kg_s(at.target_kpa) / count))
-    asked = [most for _ in range(count)]
-    flows, inlets = _shared(at, node_kpa, asked, [at.target_kpa] * count, None)
-    able = [one >= most * (1.0 - _ALIKE) for one in _each_brought(at, at.target_kpa, inlets)]
-    rails, delivered = [at.target_kpa] * count, asked
-    short = np.flatnonzero(~np.logical_and.reduce(able))
+    asked, flows, inlets, short = _asked(at, node_kpa)
+    rails, delivered = [at.target_kpa] * len(at.rails), asked
     if short.size:
-        some, node = take(at, short), node_kpa[short] if node_kpa.size > 1 else node_kpa
-        part = _settle(some, floats(node + np.zeros(short.size)), [one[short] for one in asked])
+        part = _settle(*_short_of(at, node_kpa, asked, short))
         lists = (rails, delivered, flows, inlets)
         rails, delivered, flows, inlets = (
             [_put(one, short, piece) for one, piece in zip(whole, pieces, strict=True)]
             for whole, pieces in zip(lists, part, strict=True)
         )
+    wanted = floats(at.wanted_kg_s / len(at.rails))
     states = [_state(at, wanted, rail, flow) for rail, flow in zip(rails, delivered, strict=True)]
     return Rails(states, rails, delivered, flows, inlets)
+
+
+def passed_kg_s(at: HighAt, node_kpa: Floats) -> Floats:
+    """All that the rails pass, kg/s, where the node stands at a pressure; where rails stand is not sought if that is long."""
+    if explicit(at):
+        return settled(at, node_kpa).total_kg_s
+    asked, _, _, short = _asked(at, node_kpa)
+    total = floats(sum(asked))
+    if short.size:
+        total = _put(total, short, floats(sum(_flows_in_turns(*_short_of(at, node_kpa, asked, short)))))
+    return total
+
+
+def _asked(at: HighAt, node_kpa: Floats) -> tuple[list[Floats], list[Floats], list[Floats], NDArray[np.int64]]:
+    """What each rail is asked for, flow and inlet of each pump for that, and at which points some pump brings less."""
+    count = len(at.rails)
+    most = floats(np.minimum(at.wanted_kg_s / count, at.window_kg_s(at.target_kpa) / count))
+    asked = [most for _ in range(count)]
+    flows, inlets = _shared(at, node_kpa, asked, [at.target_kpa] * count, None)
+    able = [one >= most * (1.0 - _ALIKE) for one in _each_brought(at, at.target_kpa, inlets)]
+    return asked, flows, inlets, np.flatnonzero(~np.logical_and.reduce(able))
+
+
+def _short_of(
+    at: HighAt, node_kpa: Floats, asked: list[Floats], short: NDArray[np.int64]
+) -> tuple[HighAt, Floats, list[Floats]]:
+    """The same points alone."""
+    node = node_kpa[short] if node_kpa.size > 1 else node_kpa
+    return take(at, short), floats(node + np.zeros(short.size)), [one[short] for one in asked]
 
 
 def _put(whole: Floats, where: Any, piece: Floats) -> Floats:
@@ -254,9 +277,9 @@ def _lowest_rail_kpa(at: HighAt, flow: Floats) -> Floats:
     return floats(np.clip(needed, at.floor_kpa, at.target_kpa))
 
 
-def _in_turns(at: HighAt, node: Floats, asked: list[Floats]) -> _Found:
-    """The same for any pumps: each rail in turn, the others' flows as they are, until nothing moves."""
-    delivered, flows = list(asked), at.by_displacement(asked)
+def _flows_in_turns(at: HighAt, node: Floats, asked: list[Floats]) -> list[Floats]:
+    """Flow of every rail, with any pumps: each in turn, the others' as they are, until nothing moves."""
+    delivered = list(asked)
     lone = all(len(rail) == 1 for rail in at.rails)
     together = at.series and len(at.rails) > 1
     for _ in range(_TURNS if together else 1):
@@ -275,6 +298,13 @@ def _in_turns(at: HighAt, node: Floats, asked: list[Floats]) -> _Found:
             delivered[number] = rising_root(excess, np.zeros_like(node), asked[number], _KG_S)
         if max(float(np.max(np.abs(a - b), initial=0.0)) for a, b in zip(delivered, before, strict=True)) < _KG_S * 10:
             break
+    return delivered
+
+
+def _in_turns(at: HighAt, node: Floats, asked: list[Floats]) -> _Found:
+    """The same as by `_settle` for any pumps."""
+    delivered = _flows_in_turns(at, node, asked)
+    lone = all(len(rail) == 1 for rail in at.rails)
     rails = [_lowest_rail_kpa(at, flow) for flow in delivered]
     flows, inlets = _shared(at, node, delivered, rails, None)
     for _ in range(1 if lone else 4):
