@@ -65,7 +65,7 @@ def settled(at: HighAt, node_kpa: Floats) -> Rails:
 
 
 def passed_kg_s(at: HighAt, node_kpa: Floats) -> Floats:
-    """All that the rails pass, kg/s, where the node stands at a pressure; where rails stand is not sought if that is long."""
+    """All the rails pass, kg/s, with the node at a pressure; how high they stand is left out where it takes turns."""
     if explicit(at):
         return settled(at, node_kpa).total_kg_s
     asked, _, _, short = _asked(at, node_kpa)
