@@ -152,6 +152,14 @@ def test_remedies_of_several_findings_come_in_one_answer(client, curlew):
     assert client.get(f"/builds/{curlew}/pump/remedies?number=-1").status_code == 404
 
 
+def test_a_note_without_a_remedy_needs_none(client, workshop, curlew):
+    judged = workshop.judging.bench(curlew, None, "hill").judged.findings
+    bare = [number for number, one in enumerate(judged) if one.severity == "note" and not one.remedies]
+    assert bare
+    pieces = soup(client.get(f"/builds/{curlew}/pump/remedies?" + "&".join(f"number={one}" for one in bare)))
+    assert [one.text for one in pieces.select("p.muted")] == ["Nothing needs to be changed."] * len(bare)
+
+
 def test_remedy_undo_and_redo(client, curlew):
     page = soup(client.get(f"/builds/{curlew}/injectors?target=hill"))
     remedies = soup(client.get(page.select_one(".remedies-of")["data-source"]))

@@ -78,6 +78,11 @@ class Findings(Context):
         finding = self.bench.judged.findings[number]
         return finding.code if curable(finding, self.option) else ""
 
+    def unremedied(self, number: int) -> str:
+        """What stands where a finding has no remedy: a note needs none."""
+        note = self.bench.judged.findings[number].severity == "note"
+        return "Nothing needs to be changed." if note else "Nothing that the model could try."
+
     def remedies(self, number: int) -> list[RemedyView]:
         """What to do about a finding. Raises IndexError when there is none of this number."""
         finding = self.bench.judged.findings[number]
