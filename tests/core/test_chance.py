@@ -94,11 +94,9 @@ def test_each_tolerance_alone_is_as_wide_as_the_second_sampler_says_and_a_halved
         component = "injectors"
     rng = np.random.default_rng(8)
     count = 400 if LONG else 110
-    truths = []
-    for _ in range(count):
-        real = real_one(build, rng, {name: SPREADS[name]})
-        (verdict,) = judge_many([(real, real.options[0], real.targets[0])], ceilings=False)
-        truths.append(verdict.load(component).load)
+    reals = [real_one(build, rng, {name: SPREADS[name]}) for _ in range(count)]
+    verdicts = judge_many([(real, real.options[0], real.targets[0]) for real in reals], ceilings=False)
+    truths = [verdict.load(component).load for verdict in verdicts]
     assert np.ptp(truths) > 1e-6
 
     def covered(factor):
@@ -114,15 +112,17 @@ def test_ninety_in_a_hundred_real_cars_lie_in_the_band_of_ninety():
     rng = np.random.default_rng(2026)
     count = 900 if LONG else 40
     inside = through = 0
+    bands, reals = [], []
     # Carburettors take several times as long to solve: they are among those of the long run.
     names = [name for name in CARS if LONG or "carburettor" not in CARS[name]]
     for number in range(count):
         build = plain(moved(car(names[int(rng.integers(len(names)))]), float(rng.uniform(0.7, 1.15))))
         at = int(rng.integers(len(build.targets)))
         build = build.model_copy(update={"targets": (build.targets[at],)})
-        low, high = band(build, 1000 if LONG else 96, number)
-        real = real_one(build, rng)
-        (verdict,) = judge_many([(real, real.options[0], real.targets[0])], ceilings=False)
+        bands.append(band(build, 1000 if LONG else 96, number))
+        reals.append(real_one(build, rng))
+    verdicts = judge_many([(real, real.options[0], real.targets[0]) for real in reals], ceilings=False)
+    for (low, high), real, verdict in zip(bands, reals, verdicts, strict=True):
         inside += bool(low <= min(highest(verdict), 10.0) <= high)
         if through < 50 and simple(real):
             through += 1

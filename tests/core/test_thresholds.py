@@ -11,7 +11,7 @@ from iron_gulp.core.account import value
 from iron_gulp.core.advise import find
 from iron_gulp.core.advise.base import Context
 from iron_gulp.core.advise.injectors import _bases
-from iron_gulp.core.judge import judge, judge_all
+from iron_gulp.core.judge import judge, judge_all, judge_many
 from iron_gulp.core.model import Filter, FilterPart, LinePart, Passage, Rail, Suction, Tank, Wiring, apply
 from iron_gulp.core.physics import ampacity_a, line_drop_kpa
 from iron_gulp.core.physics.fuels import viscosity_mpa_s
@@ -27,7 +27,9 @@ NEAR = "bypass near the tank"
 
 def speaks(code, one):
     option = one.options[0]
-    return any(each.code == code for each in find(one, option, judge_all(one, option), CATALOGUE))
+    # Rules speak alike without power ceilings, which take half of a judgement.
+    verdicts = judge_many([(one, option, target) for target in one.targets], ceilings=False)
+    return any(each.code == code for each in find(one, option, verdicts, CATALOGUE))
 
 
 def boundary(code, make, low, high):

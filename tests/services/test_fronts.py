@@ -27,7 +27,7 @@ def searched(tmp_path_factory):
         patch.setattr(workshop.sizing, "_shelf_of", SimpleNamespace(shelf=SHELF))
         build = workshop.garage.add(modest(), "made for a test")
         bench = workshop.judging.bench(build)
-        workshop.designs.start(bench, Locks(returns="returnless", most_pumps=1))
+        workshop.designs.start(bench, Locks(returns="with a return", most_pumps=1))
         workshop.designs.wait(build, bench.option.id)
         yield build, bench, workshop
         workshop.close()
