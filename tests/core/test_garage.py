@@ -28,9 +28,9 @@ def named(cases):
 
 @cache
 def faulty(name, number):
-    """A car with one of its faults, and all findings of it, power ceilings left out."""
-    one = changed(car(name), CARS[name]["faults"][number]["edits"])
-    judged = judge_many([(one, one.options[0], target) for target in one.targets], ceilings=False)
+    """A car with one of its faults, and all findings of it; only a note may ask for power ceilings."""
+    one, note = changed(car(name), CARS[name]["faults"][number]["edits"]), CARS[name]["faults"][number].get("note", False)
+    judged = judge_many([(one, one.options[0], target) for target in one.targets], ceilings=note)
     return one, find(one, one.options[0], judged, SHELF.catalogue)
 
 
