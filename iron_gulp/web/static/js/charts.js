@@ -8,6 +8,7 @@ const LOOKS = {
   stack: { type: "solid", width: 1.2 },
   off: { type: [1, 3], width: 1.4 },
 };
+const PLOT_PX = 250, NAME_PX = 15;  // height of a plot, about, and of a line of words
 const PAPER_PX = 540;  // what a panel on a sheet of A4 holds
 // Layers under the main curve are filled, each paler than the one below it; what is off is an outline.
 const FILLED = { main: 0.1, stack: 0.16 };
@@ -38,6 +39,19 @@ const isLayer = (entry) => entry.kind === "main" || entry.kind === "stack" || en
 const inLegend = (entries) => entries.filter((one) => !isPoint(one) && !(layered(entries) && isLayer(one)));
 const isPoint = (entry) => entry.kind === "point" || entry.kind === "faint";
 
+// How far the name at a layer's end is moved so that names of layers ending close together, or on the axis, can be read.
+function nameShift(entry, total) {
+  const highest = Math.max(...total.flatMap((one) => one.data.map((pair) => pair[1])));
+  const ends = total.filter(isLayer).map((one) => ({ one, px: (PLOT_PX * one.data.at(-1)[1]) / highest }));
+  let least = NAME_PX / 2;
+  for (const end of ends.sort((a, b) => a.px - b.px)) {
+    const at = Math.max(end.px, least);
+    if (end.one === entry) return end.px - at;
+    least = at + NAME_PX;
+  }
+  return 0;
+}
+
 function series(entry, index, total) {
   const colours = { main: tone("--fuel"), stack: tone("--fuel"), off: tone("--ink-2"), other: tone("--steel-ink"), limit: tone("--over"), point: tone("--ink"), faint: tone("--ink-2") };
   const colour = colours[entry.kind];
@@ -67,7 +81,7 @@ function series(entry, index, total) {
     symbol: "none",
     lineStyle: { color: colour, width: look.width, type: seconds > 0 ? [10, 3, 2, 3] : look.type },
     itemStyle: { color: colour },
-    endLabel: layered(total) && isLayer(entry) ? { show: true, formatter: "{a}", color: tone("--ink-2"), fontSize: 12 } : undefined,
+    endLabel: layered(total) && isLayer(entry) ? { show: true, formatter: "{a}", color: tone("--ink-2"), fontSize: 12, offset: [0, nameShift(entry, total)] } : undefined,
     labelLayout: { moveOverlap: "shiftY" },
     areaStyle: FILLED[entry.kind] && layered(total) ? { color: colour, opacity: FILLED[entry.kind] } : undefined,
     emphasis: { disabled: true },
