@@ -129,8 +129,7 @@ def compare(parts: Sequence[Part]) -> list[Comparison]:
     high = _of(HighPumpPart, parts)
     if high:
         title = f"Brought at {CAM_RPM:g} rpm of the engine, pump at half of it, inlet {INLET_KPA:g} kPa, E60 at 60 °C"
-        top = max(part.max_rail_kpa for part in high)
-        return [_chart(title, Axis("Rail", "rail_kpa"), FLOW, high, partial(_high_pump, top_kpa=top))]
+        return [_chart(title, Axis("Rail", "rail_kpa"), FLOW, high, _high_pump)]
     direct = _of(DirectInjectorPart, parts)
     if direct:
         rail = Axis("Rail above the cylinder", "rail_kpa")
@@ -188,8 +187,8 @@ def _of_set(part: PortSetPart) -> _Points:
     return _injector(part.injector())
 
 
-def _high_pump(part: HighPumpPart, top_kpa: float) -> _Points:
-    rail = floats(np.linspace(1_000.0, top_kpa, POINTS))
+def _high_pump(part: HighPumpPart) -> _Points:
+    rail = floats(np.linspace(1_000.0, part.max_rail_kpa, POINTS))
     fuel = blend(ETHANOL, HOT_C)
     swept = float(hp.stroke_m3(part.plunger_mm, part.stroke_mm)) * part.strokes_a_turn * 0.5 * CAM_RPM / 60.0
     plungers = part.plungers if part.driven == "several plungers" else 1
