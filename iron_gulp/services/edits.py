@@ -99,6 +99,10 @@ class Edits:
             return Outcome(False, "", "", "there is nothing one click could put right")
         return self.change(build_id, base, lambda _: edits, "everything put right", "")
 
+    def seen(self, build_id: int, base: int) -> None:
+        """Make sure that there is such a revision, before long work begins that is to be put on it. Raises NotFound."""
+        self._builds.body_at(build_id, base)
+
     def make(self, build_id: int, base: int, edits: list[Edit], note: str) -> Outcome:
         """Edits worked out elsewhere, as one revision. Raises NotFound."""
         return self.change(build_id, base, lambda _: edits, note, "")

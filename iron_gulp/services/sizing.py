@@ -103,6 +103,7 @@ class Sizing:
     def start(self, build_id: int, base: int, option_id: str, target_id: str, units: BenchUnits) -> Work:
         """Begin to size a build in the background; one that is under way for it goes on. Raises NotFound."""
         self._judging.bench(build_id, option_id)
+        self._edits.seen(build_id, base)
         under_way = self.of(build_id)
         if under_way is not None and under_way.outcome is None:
             return under_way

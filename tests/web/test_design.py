@@ -43,6 +43,7 @@ def test_a_build_is_sized_in_the_background_and_its_option_shown(client, worksho
     assert not soup(answer).select("[hx-trigger]")
     assert len(option.why.splitlines()) >= 4
     assert client.post("/builds/999/size", data={"base": 1}).status_code == 404
+    assert client.post(f"/builds/{build}/size", data={"base": 99}).status_code == 404
 
 
 def number(text):
