@@ -42,7 +42,7 @@ const isPoint = (entry) => entry.kind === "point" || entry.kind === "faint";
 // How far the name at a layer's end is moved so that names of layers ending close together, or on the axis, can be read.
 function nameShift(entry, total) {
   const highest = Math.max(...total.flatMap((one) => one.data.map((pair) => pair[1])));
-  const ends = total.filter(isLayer).map((one) => ({ one, px: (PLOT_PX * one.data.at(-1)[1]) / highest }));
+  const ends = total.filter(isLayer).map((one) => ({ one, px: (PLOT_PX * (one.data.at(-1)?.[1] ?? 0)) / (highest || 1) }));
   let least = NAME_PX / 2;
   for (const end of ends.sort((a, b) => a.px - b.px)) {
     const at = Math.max(end.px, least);
