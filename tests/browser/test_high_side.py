@@ -65,6 +65,7 @@ def test_a_road_is_chosen_priced_and_opened(page):
     expect(page.get_by_label("An hour of fitting")).to_have_value("lots")
 
 
+@pytest.mark.skipif(not LONG, reason="tests/web does the same without a browser")
 def test_direct_injection_is_added_to_a_port_car_and_taken_away_again(page):
     page.goto("/builds/3/injectors?option=as-built&target=hill")
     expect(page.locator(".station-high")).to_have_count(0)

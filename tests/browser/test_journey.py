@@ -252,6 +252,7 @@ def test_what_is_typed_before_the_scripts_are_ready_is_not_lost(page):
     expect(page.locator("h1")).to_have_text("Typed early")
 
 
+@pytest.mark.skipif(not LONG, reason="half-typed text keeps its place through a repaint in the same way")
 def test_mixing_keeps_its_numbers_through_edits(page):
     build = open_build(page, "Curlew")
     page.goto(f"/builds/{build}/fuel?target=hill")
@@ -289,7 +290,7 @@ def test_an_unreachable_server_is_said_and_nothing_typed_is_lost(page, server):
 # Pages with the most tones of their own; contrasts of the others, made of the same ones, are looked at in the long run.
 OWN_COLOURS = ("garage", "ceilings", "stage", "wire")
 # The benches with the most kinds of field, table and picture; pages made of the same are looked at in the long run.
-FULLEST = ("pump", "compare", "evidence", "high")
+FULLEST = ("pump", "evidence")
 
 
 @pytest.mark.parametrize("key", ["garage", *PAGES] if LONG else OWN_COLOURS + FULLEST)

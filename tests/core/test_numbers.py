@@ -129,7 +129,7 @@ def test_blends_a_target_runs_on_end_where_a_load_comes_past_one(curlew):
 def test_a_system_under_another_regulator_as_the_table_of_arrangements_has_it(curlew):
     kinds = every_arrangement(curlew, curlew.option("as-built"), curlew.target("hill"))
     for row, kind in enumerate(kinds):
-        if not (EVERY_DEMO or row in (0, len(kinds) - 1)):
+        if not (EVERY_DEMO or row == 1):
             continue
         for at, which in ((IDLE, "idle"), (PEAK, "peak")):
             place = 1 if at == PEAK else 0
@@ -142,6 +142,7 @@ def test_a_system_under_another_regulator_as_the_table_of_arrangements_has_it(cu
         value("arranged", curlew, row=-1, case="left")
 
 
+@pytest.mark.skipif(not EVERY_DEMO, reason="slow; in the long run, and where faults are put in on purpose")
 def test_a_chance_is_the_share_of_its_draws_and_a_spread_moves_it_by_what_fewer_draws_tell(curlew):
     option = curlew.option("as-built")
     told = {one.target.id: one.carried for one in chances(curlew, option).targets}
@@ -166,6 +167,7 @@ def test_a_chance_is_the_share_of_its_draws_and_a_spread_moves_it_by_what_fewer_
         assert shown == pytest.approx(np.clip(100 * (share + moved - few), 0, 100))
 
 
+@pytest.mark.skipif(not EVERY_DEMO, reason="slow; in the long run, and where faults are put in on purpose")
 def test_what_an_input_matters_is_its_share_of_the_variance(curlew):
     option, target = curlew.option("as-built"), curlew.target("hill")
     first = chances(curlew, option).of("hill").first_out
@@ -287,7 +289,7 @@ def test_a_value_of_the_sheet_opens_on_itself(curlew):
     sections = values_sheet(curlew, option, tuple(judge_all(curlew, option)))
     numbers = [one for section in sections for one in section.rows if not isinstance(one.value, str)]
     assert len(numbers) > 8
-    for one in numbers:
+    for one in numbers if EVERY_DEMO else numbers[::4]:
         assert value("sheet", curlew, case=one.name) == pytest.approx(one.value)
     for known in ("entered", "estimate"):
         first = next(one for one in numbers if one.known == known)

@@ -13,7 +13,7 @@ from iron_gulp.core.plan.costs import bill
 from iron_gulp.core.plan.design import kinds_of
 from iron_gulp.core.plan.upgrade import PENNY, held, lanes, road_of, stages_of_targets, upgrade
 from tests.core.test_design import MODEST, SHELF, SMALL, modest, run, tried
-from tests.draws import LONG
+from tests.draws import EVERY_DEMO, LONG
 from tests.systems import demo
 
 RATES = Rates()
@@ -180,6 +180,7 @@ def test_targets_come_in_the_order_they_are_wanted_or_of_their_fuel():
     assert all(len(stage) == 1 for stage in stages_of_targets(plain))
 
 
+@pytest.mark.skipif(not EVERY_DEMO, reason="slow; in the long run, and where faults are put in on purpose")
 def test_a_direct_injected_car_keeps_its_pumps_while_its_injectors_wait():
     build = demo("dunlin")
     before, end = build.options[0], build.options[2]

@@ -391,3 +391,34 @@ def test_a_point_of_a_pumps_table_follows_each_edit_unit_and_refusal(client, cur
     client.post("/units", data={"flow": "L/h"})
     undone = soup(client.post(f"/builds/{curlew}/undo", data={**where, "base": 2}))
     assert box(undone)["value"] == before
+
+
+def pressed(client, build, page, name):
+    """A page once one of its buttons was pressed: sent what the button carries and where the page stands."""
+    where = f"/builds/{build}/{page}?option=as-built&target=hill"
+    shown = soup(client.get(where))
+    button = shown.find("button", string=re.compile(name))
+    sent = json.loads(shown.select_one("#work")["hx-vals"]) | json.loads(button["hx-vals"])
+    answer = client.post(button["hx-post"], data=sent)
+    assert answer.status_code == 200, answer.text[:400]
+    return soup(client.get(where))
+
+
+def stations(page):
+    return {one["data-station"] for one in page.select("[data-station]")}
+
+
+def test_a_port_car_becomes_a_carburettor_system_and_a_port_car_again(client, curlew):
+    page = pressed(client, curlew, "injectors", "Make this a carburettor system")
+    assert page.select_one(".station-injectors .station-title").text.strip() == "Carburettor"
+    for key in ("fuel", "pump", "feed", "demand", "regulator"):
+        soup(client.get(f"/builds/{curlew}/{key}?option=as-built&target=hill"))
+    page = pressed(client, curlew, "injectors", "Convert to port injection")
+    assert page.select_one(".station-injectors .station-title").text.strip() == "Injectors"
+
+
+def test_direct_injection_is_added_to_a_port_car_and_taken_away_again(client, curlew):
+    assert "high" not in stations(soup(client.get(f"/builds/{curlew}/injectors?option=as-built&target=hill")))
+    assert "high" in stations(pressed(client, curlew, "injectors", "Add direct injection"))
+    assert pressed(client, curlew, "high", "Add a pump").select("[aria-label='Remove pump 2']")
+    assert "high" not in stations(pressed(client, curlew, "high", "Port injection alone"))
