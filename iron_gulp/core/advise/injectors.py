@@ -1,11 +1,12 @@
 """Rules about injectors: duty, idle, opening pressure, size."""
 
 from collections.abc import Iterator, Sequence
+from functools import partial
 from itertools import islice
 
 from ..model import Edit, InjectorPart, rated_at_300_kpa
 from ..solve import IDLE, PEAK
-from .base import Context, Finding, Remedy, highest, names
+from .base import Context, Finding, Remedy, each_asked, highest, names
 
 MOST_TRIALS = 3
 HUGE_STEP = 1.35  # of the size fitted
@@ -48,10 +49,10 @@ def too_small(context: Context) -> Iterator[Finding]:
     )
 
 
-def _enough(context: Context, load: float) -> Iterator[Remedy]:
+def _enough(context: Context, load: float) -> list[Remedy]:
     """The next size first; where that is a large step, base pressure within the pumps' means before it."""
-    larger, pressure = list(_larger(context, load)), list(_more_pressure(context))
-    yield from (*pressure, *larger) if load > HUGE_STEP else (*larger, *pressure)
+    larger, pressure = partial(_larger, context, load), partial(_more_pressure, context)
+    return each_asked(pressure, larger) if load > HUGE_STEP else each_asked(larger, pressure)
 
 
 def told_dead_ms(part: InjectorPart) -> float:

@@ -4,6 +4,7 @@ Whatever is not an array (names, flags, None) is the same for every system of th
 """
 
 from collections.abc import Callable, Hashable, Sequence
+from math import prod
 from typing import Any, TypeVar, cast
 
 import numpy as np
@@ -55,7 +56,11 @@ def _mapped(rows: Any, change: Callable[[Any], Any]) -> Any:
 
 def take(rows: Rows, index: Any) -> Rows:
     """The systems at an index (array of positions, mask or slice); arrays of one system stay as they are."""
-    return mapped(rows, lambda array: array if array.shape[-1] == 1 else array[..., index])
+    if isinstance(index, slice):
+        return mapped(rows, lambda array: array if array.shape[-1] == 1 else array[..., index])
+    at = np.asarray(index)
+    at = np.flatnonzero(at) if at.dtype == bool else at
+    return mapped(rows, lambda array: array if array.shape[-1] == 1 else array.take(at, -1))
 
 
 class Stack:
@@ -63,17 +68,20 @@ class Stack:
 
     def __init__(self, rows: Any, size: int):
         self._rows = rows
-        self._shapes: list[tuple[int, ...]] = []
         lines: list[Floats] = []
 
         def collect(one: Any) -> Any:
-            whole = np.broadcast_to(one, (*one.shape[:-1], size)) if one.shape[-1] != size else one
-            self._shapes.append(one.shape[:-1])
-            lines.append(whole.reshape(-1, size))
+            lines.append(one)
             return one
 
         mapped(rows, collect)
-        self.matrix = np.concatenate(lines)
+        self._shapes = [one.shape[:-1] for one in lines]
+        depths = [prod(shape) for shape in self._shapes]
+        self.matrix = np.empty((sum(depths), size))
+        start = 0
+        for one, depth in zip(lines, depths, strict=True):
+            self.matrix[start : start + depth] = one.reshape(depth, one.shape[-1])
+            start += depth
 
     @property
     def shapes(self) -> tuple[tuple[int, ...], ...]:
@@ -88,7 +96,7 @@ class Stack:
         def rebuild(_one: Any) -> Any:
             nonlocal start
             shape = next(shapes)
-            depth = int(np.prod(shape)) if shape else 1
+            depth = prod(shape)
             part = chosen[start : start + depth]
             start += depth
             return part.reshape(*shape, part.shape[-1]) if shape else part[0]
@@ -102,7 +110,7 @@ def _merged(several: Sequence[Any], merge: Callable[[list[Any]], Any], alike: Ca
     What is the very same in all of them is made by `alike`, where given.
     """
     first = several[0]
-    if alike is not None and all(one is first for one in several):
+    if alike is not None and several[-1] is first and all(one is first for one in several):
         return alike(first)
     if isinstance(first, np.ndarray):
         arrays = list(several)
@@ -145,10 +153,14 @@ def beside(several: Sequence[Rows]) -> Rows:
     """Sets of one shape and size put beside each other: arrays (…, systems) become (…, sets, 1, systems)."""
 
     def merge(arrays: list[Any]) -> Any:
+        first = arrays[0]
         if len(arrays) == 1:
-            return arrays[0][..., None, None, :]
-        whole = np.broadcast_arrays(*arrays) if len({array.shape for array in arrays}) > 1 else arrays
-        return np.stack(whole, axis=-2)[..., None, :]
+            return first[..., None, None, :]
+        size = max([array.shape[-1] for array in arrays])
+        whole = np.empty((*first.shape[:-1], len(arrays), 1, size), first.dtype)
+        for at, array in enumerate(arrays):
+            whole[..., at, 0, :] = array
+        return whole
 
     return cast(Rows, _merged(several, merge))
 
@@ -201,4 +213,4 @@ def size_of(rows: Any) -> int:
 
 def array(value: float) -> Floats:
     """One system's number as an array of one."""
-    return np.array([value], dtype=np.float64)
+    return np.array([float(value)])

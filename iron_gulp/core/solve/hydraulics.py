@@ -24,7 +24,7 @@ from .systems import Limits, Systems, outlet_kpa, packed, port_set_kpa, referenc
 
 __all__ = ["Hydraulics", "Points", "State", "running_groups", "solve", "solve_systems"]
 
-BLOCK = 8_192  # points of one curve solved together: small enough for the processor's cache
+BLOCK = 16_384  # points of one curve solved together: small enough for the processor's cache
 ROWS = 4_096  # points with a curve each solved together
 STATES = 64  # states of one system tabulated together
 PLAIN = 9  # columns of points without a high side

@@ -6,7 +6,7 @@ from typing import Any
 import numpy as np
 from numpy.typing import NDArray
 
-from ..model import Build, InjectorPart, InjectorSet, Option, Target
+from ..model import Build, InjectorPart, InjectorSet, Option, Target, remembered_of
 from ..physics import Floats, Number, array, floats, set_pressure_kpa
 from ..physics import injectors as inj
 from .carburettors import needle_area_flow_kg_s
@@ -137,6 +137,12 @@ def _port_of(build: Build, option: Option, target: Target) -> Meter | None:
     fitted = option.injectors
     if fitted is None or option.mode == "direct only":
         return None
+    return remembered_of(
+        fitted, (build.engine.cylinders, target.supply_v), "meter", lambda: _port_meter(build, fitted, target)
+    )
+
+
+def _port_meter(build: Build, fitted: InjectorSet, target: Target) -> Meter:
     second = fitted.second
     if second is None:
         return _meter(fitted.part, injector_count(build, fitted), fitted.squirts, target, None)

@@ -1,6 +1,6 @@
 """A pump's circuit as fitted: its loop resistance with ground, and what its switch carries where it sits."""
 
-from ..model import Wiring
+from ..model import Wiring, remembered
 from ..physics import WIRE_SIZES_MM2, ampacity_a, awg_mm2, awg_of, loop_resistance_ohm
 
 # Class figures: what a ground point adds to the loop, mΩ. A painted or shared point varies from car to car.
@@ -13,6 +13,10 @@ COLD_PLACE = "cool and ventilated"
 
 def wiring_resistance_ohm(wiring: Wiring) -> float:
     """Loop resistance of one pump's wiring with connectors and ground, Ω."""
+    return remembered(wiring, "ohm", _resistance_ohm)
+
+
+def _resistance_ohm(wiring: Wiring) -> float:
     return float(loop_resistance_ohm(wiring.loop_m, wiring.area_mm2, _joints_mohm(wiring), wiring.copper_temp_c))
 
 
