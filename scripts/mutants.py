@@ -34,6 +34,7 @@ from coverage import CoverageData
 
 ROOT = Path(__file__).parents[1]
 CORE = Path("iron_gulp/core")
+RECORD = "tests/core/test_taken_for_granted.py"  # of many numbers in a moment: no bound leaves it out
 LIMIT_S = 300  # processor time of a test file without any fault; with one it may take three times what it took without
 
 # (file, line's text, operator): faults that cannot change a result, each with its reason.
@@ -335,7 +336,7 @@ class Covered:
         running.sort(key=lambda one: self.seconds[one] * self._all(one) / len(self.lines[one][str(path)]) ** 2)
         spent, found = 0.0, []
         for one in running:
-            if not found or spent + self.seconds[one] <= self.within_s:
+            if not found or one == RECORD or spent + self.seconds[one] <= self.within_s:
                 spent += self.seconds[one]
                 found.append(one)
         return found
