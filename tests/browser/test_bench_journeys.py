@@ -46,6 +46,7 @@ def pressed(page, name):
     page.wait_for_function("(was) => document.querySelector('#saved').innerText !== was", arg=before)
 
 
+@pytest.mark.skipif(not LONG, reason="tests/web does the same without a browser")
 def test_a_fill_is_logged_and_its_measurement_parts_from_the_arithmetic(page):
     open_page(page, "Curlew", "Size")
     page.locator(".station-fuel").click()

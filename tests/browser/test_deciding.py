@@ -82,6 +82,7 @@ def test_a_real_part_is_refused_where_it_is_typed_and_judged_when_it_is_right(pa
     changed(page, before)
 
 
+@pytest.mark.skipif(not LONG, reason="tests/web does the same without a browser")
 def test_locks_are_closed_and_a_search_finds_and_opens_a_design(page):
     page.goto("/")
     page.get_by_role("link", name="Fieldfare").first.click()

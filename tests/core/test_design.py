@@ -259,6 +259,7 @@ def test_the_cheapest_alone_is_the_cheapest_of_all():
     assert quick.best.score == whole.best.score
 
 
+@pytest.mark.skipif(not EVERY_DEMO, reason="slow; in the long run, and where faults are put in on purpose")
 @pytest.mark.parametrize("locks", [Locks(keep=("lines",), returns="returnless", most_pumps=1)])
 def test_locks_hold_and_nothing_offered_has_a_stop(locks):
     build = modest()

@@ -2,7 +2,7 @@
 
 import pytest
 
-from iron_gulp.core.judge import judge
+from iron_gulp.core.judge import judge, judge_many
 from iron_gulp.core.model import Delivery, InjectorSet, Rates, apply
 from iron_gulp.core.plan import (
     bill,
@@ -207,7 +207,8 @@ def test_the_weaker_blend_is_the_strongest_of_each_five_per_cent_that_carries(du
 
     def carries(ethanol_pct):
         at_most = [one.model_copy(update={"ethanol_pct": min(one.ethanol_pct, ethanol_pct)}) for one in eased.targets]
-        return all(within(judge(eased, found.option, one)) for one in at_most)
+        asked = [(eased, found.option, one) for one in at_most]
+        return all(within(verdict) for verdict in judge_many(asked, ceilings=False))
 
     assert 0 < found.ethanol_pct < max(one.ethanol_pct for one in eased.targets)
     assert carries(found.ethanol_pct)

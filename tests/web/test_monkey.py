@@ -20,7 +20,7 @@ ADDED = [
 ]
 TAKEN = ["filter", "lift", "suction/line", "suction/filter", "pickup", "split", "high_side", "delivery", "auxiliary"]
 UNSAID = {"nan", "None", "inf", "-inf"}
-STEPS = 60 if LONG else 20
+STEPS = 60 if LONG else 14
 TAG = re.compile(r"<(script|style)\b.*?</\1>|<[^>]*>", re.DOTALL)
 
 

@@ -75,6 +75,8 @@ def test_every_page_of_every_option_and_target(reader, reading, key, name):
             assert len(page.find_class("station")) == 6
             ids = page.xpath("//@id")
             assert len(ids) == len(set(ids)), sorted(i for i in ids if ids.count(i) > 1)
+            if not LONG and number:
+                continue  # pieces are by the same code on every option
             for piece in page.xpath("//*[@data-source]"):
                 source = piece.get("data-source")
                 # Remedies are those of the option on every page and target: Ask, which shows all, asks for them.
@@ -82,7 +84,7 @@ def test_every_page_of_every_option_and_target(reader, reading, key, name):
                 first = target is bench.build.targets[0]
                 if weighed and (key != "ask" or not first):
                     continue
-                if not first and option is not bench.build.options[0]:
+                if not first and number:
                     continue  # what comes when looked at is by the same code on every target and option
                 if COSTLY.search(source) and not (first and (LONG or (name == "curlew" and number == 0))):
                     continue
@@ -92,7 +94,7 @@ def test_every_page_of_every_option_and_target(reader, reading, key, name):
                     assert answer.json()["series"]
 
 
-@pytest.mark.parametrize("key", [key for key in FIGURES if key != "demand.measured_kg_h"])
+@pytest.mark.parametrize("key", [key for key in FIGURES if key != "demand.measured_kg_h"][:: 1 if LONG else 2])
 def test_every_figure_opens(reader, reading, key):
     name, where = ("dunlin", "target=blend") if key.startswith("high.") else ("curlew", "target=hill")
     number = reading.garage.page(name).rows[0].id
