@@ -138,6 +138,7 @@ def _fitted(context: Context, group: PumpGroup, part: PumpPart) -> tuple[Edit, .
 def _better_wire(context: Context, lossy: tuple[int, ...]) -> Iterator[Remedy]:
     """One feed of its own for each group that loses too much: the wire its drop and fuse want, and good joints."""
     edits: list[Edit] = []
+    lossy = tuple(sorted(lossy))  # read in the groups' order
     rules = context.build.rules
     for index in lossy:
         group, wiring = context.option.pumps[index], context.option.pumps[index].wiring
