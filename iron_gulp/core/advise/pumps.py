@@ -225,6 +225,7 @@ def wiring_drop(context: Context) -> Iterator[Finding]:
     hyd = verdict.points.hydraulics
     rise, volts = float(hyd.pump_rise_kpa[PEAK]), float(hyd.volts[index, PEAK])
     full, real = flow_l_h(group.part.tables(), rise, [volts + lost, volts])
+    most = f", most in group {index + 1}" if len(lossy) > 1 else ""
     yield Finding(
         "wiring-drop",
         "warn",
@@ -234,7 +235,7 @@ def wiring_drop(context: Context) -> Iterator[Finding]:
         "pressure that costs each pump {lost_l_h}.",
         "Pump tables are taken at the pump's terminals. Old wiring is the cheapest flow there is to win back.",
         {
-            "group": f"{_named(lossy).capitalize()} ({group.part.name})",
+            "group": f"{_named(lossy).capitalize()}{most} ({group.part.name})",
             "current_a": float(hyd.amps[index, PEAK]),
             "lost_v": lost,
             "supply_v": group.source_v(verdict.target.supply_v, verdict.target.boost_kpa),
