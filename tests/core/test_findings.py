@@ -473,3 +473,10 @@ def test_boost_permitted_too_high_comes_down_to_a_tenth_of_a_kilopascal():
         assert boost == pytest.approx(most.boost_kpa, abs=0.0501)
         assert boost * 10 == pytest.approx(round(boost * 10), abs=1e-6)
         assert boost < told.boost_kpa
+
+
+def test_pumps_of_one_kind_without_a_check_valve_are_named_once():
+    several = [pump(id=f"g{number}", on_above_kpa=40.0 * number or None) for number in range(3)]
+    one = build(check_option(pumps=tuple(each.model_copy(update={"check_valve_kpa": 0.0}) for each in several)))
+    (finding,) = (found for found in findings_of(one) if found.code == "check-valve-missing")
+    assert finding.values["group"] == several[0].part.name

@@ -348,9 +348,9 @@ def check_valves(context: Context) -> Iterator[Finding]:
         "note",
         "pump",
         "No check valve entered for pumps side by side",
-        "{group} stand beside others and no check valve is entered; while one rests the others pump back through it.",
+        "No check valve is entered for {group}: while one rests the others pump back through it.",
         "Many pumps have a check valve inside: look it up, and enter the pressure it takes.",
-        {"group": " and ".join(group.part.name for group in bare)},
+        {"group": " and ".join(dict.fromkeys(group.part.name for group in bare))},
         (),
         (Remedy("Look up whether the pumps hold back by themselves, or fit a check valve after each"),),
     )
