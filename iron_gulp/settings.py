@@ -2,6 +2,7 @@
 
 from pathlib import Path
 
+from pydantic import Field
 from pydantic_settings import BaseSettings, SettingsConfigDict
 
 
@@ -12,7 +13,7 @@ class Settings(BaseSettings):
 
     data: Path = Path(".data")
     host: str = "127.0.0.1"
-    port: int = 8472
+    port: int = Field(8472, ge=0, le=65_535)
     names: list[str] = []  # host names the server answers to, beside its address and loopback
 
     @property

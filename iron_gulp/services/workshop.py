@@ -15,7 +15,7 @@ from iron_gulp.storage import (
     open_database,
 )
 from iron_gulp.storage.attachments import Attachments, folder_beside
-from iron_gulp.storage.backup import keep_copy
+from iron_gulp.storage.backup import keep_backup
 
 from .ceilings import Ceilings
 from .comparing import Comparing
@@ -83,8 +83,8 @@ class Workshop:
         return loaded
 
     def backup(self) -> Path:
-        """A whole, checked copy of the database as it is now, kept among its backups. Raises Damaged, OSError."""
-        return keep_copy(self._path, "by-hand")
+        """The whole garage as it is now in one checked file among its backups. Raises Unfit, OSError, sqlite3.Error."""
+        return keep_backup(self._path, "by-hand")
 
     def close(self) -> None:
         """Let the database go; a copied file is then whole."""

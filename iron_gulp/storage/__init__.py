@@ -1,6 +1,7 @@
 """Builds on disk: SQLite in WAL mode, every save a revision, migrations from revision one."""
 
-from .database import Database, NewerDatabase, open_database
+from .database import Database, open_database
+from .health import NewerDatabase
 from .parts import PartRepository
 from .repository import BuildRepository, Conflict, NotFound, Stored, Summary
 from .settings import SettingRepository

@@ -6,7 +6,6 @@ refused. Pictures are drawn anew, which leaves their data and nothing else: no p
 
 import hashlib
 import io
-import os
 import re
 import unicodedata
 import warnings
@@ -16,6 +15,8 @@ from typing import Literal
 
 import puremagic
 from PIL import Image, ImageOps, UnidentifiedImageError
+
+from .whole import write_whole
 
 Kind = Literal["picture", "document", "table"]
 LARGEST_BYTES = 12_000_000
@@ -94,24 +95,6 @@ class Attachments:
             return
         path.parent.mkdir(parents=True, exist_ok=True)
         write_whole(path, body)
-
-
-def write_whole(path: Path, body: bytes) -> None:
-    """Write a file so that it stands whole or not at all, also through a power cut. Raises OSError."""
-    half = path.with_name(f"{path.name}.{os.getpid()}.part")
-    try:
-        with half.open("wb") as out:
-            out.write(body)
-            out.flush()
-            os.fsync(out.fileno())
-        half.replace(path)
-        folder = os.open(path.parent, os.O_RDONLY)
-        try:
-            os.fsync(folder)
-        finally:
-            os.close(folder)
-    finally:
-        half.unlink(missing_ok=True)
 
 
 def clean_name(name: str) -> str:

@@ -1,126 +1,117 @@
-"""Copies of the database: whole, checked after writing, made by SQLite's own online backup while others write."""
+"""Backups: the whole garage in one file, opened and checked before it stands under its name, made while others write."""
 
-import fcntl
-import sqlite3
+import re
 from collections.abc import Iterator
-from contextlib import closing, contextmanager
 from datetime import UTC, datetime
 from pathlib import Path
+from typing import BinaryIO
 
-from .attachments import folder_beside, write_whole
+from . import archive
+from .attachments import folder_beside
+from .health import HEADER, Unfit, garage_in
+from .whole import half_of, made_whole
 
 KEPT = 5
+ENDING = ".irongulp.zip"
+# Backups of earlier versions are copies of the database, with their files in a folder beside them.
+NAMED = re.compile(r"(?P<why>[a-z][a-z-]*)-(?P<stamp>\d{8}-\d{6}-\d{6})(?:\.irongulp\.zip|\.sqlite3)")
 
 
-class Damaged(RuntimeError):
-    """A database file that is not whole, or no database."""
-
-
-def check(path: Path) -> None:
-    """Look a database through. Raises Damaged with what SQLite finds."""
-    try:
-        with closing(sqlite3.connect(f"file:{path}?mode=ro", uri=True)) as connection:
-            found = [row[0] for row in connection.execute("PRAGMA quick_check(3)")]
-    except sqlite3.DatabaseError as error:
-        raise Damaged(f"{path}: {error}") from None
-    if found != ["ok"]:
-        raise Damaged(f"{path}: {'; '.join(found)}")
-
-
-def write_copy(source: Path, copy: Path) -> None:
-    """A whole copy of a database in use; it is checked, and stands under its name only when it is good.
-
-    Raises Damaged, OSError, sqlite3.OperationalError (a full disk).
-    """
-    half = copy.with_name(copy.name + ".part")
-    try:
-        with closing(sqlite3.connect(f"file:{source}?mode=ro", uri=True)) as one, closing(sqlite3.connect(half)) as other:
-            one.backup(other)
-            other.execute("PRAGMA journal_mode=DELETE")
-        check(half)
-        half.replace(copy)
-    finally:
-        half.unlink(missing_ok=True)
+class NoPlace(RuntimeError):
+    """A backup cannot be written there; the message says why."""
 
 
 def folder_of(database: Path) -> Path:
-    """Where copies of a database are kept."""
+    """Where backups of a database are kept."""
     return database.parent / "backups"
 
 
-def copy_files(source: Path, target: Path) -> int:
-    """Copy kept files that are not there yet, each whole or not at all; gives how many. Raises OSError.
+def stamp() -> str:
+    """This moment as part of a name that sorts by age."""
+    return datetime.now(UTC).strftime("%Y%m%d-%H%M%S-%f")
 
-    A file stands under the hash of its content and is never changed, so what is there already is the same.
+
+def same_file(one: Path, other: Path) -> bool:
+    """Whether two paths are one file, by whatever name or link."""
+    return one.exists() and other.exists() and one.samefile(other)
+
+
+def write_backup(database: Path, file: Path) -> archive.Manifest:
+    """Write the whole garage into one file, checked by opening it; it stands under its name only when it is good.
+
+    An earlier backup of that name is replaced; anything else that stands there is refused.
+    Raises NoPlace, Unfit, OSError, sqlite3.Error (a full disk, a locked database).
     """
-    count = 0
-    for one in sorted(source.glob("*/*")):
-        there = target / one.parent.name / one.name
-        if one.suffix == ".part" or (there.is_file() and there.stat().st_size == one.stat().st_size):
-            continue
-        there.parent.mkdir(parents=True, exist_ok=True)
-        write_whole(there, one.read_bytes())
-        count += 1
-    return count
+    _has_place(database, file)
+    taken, looked = half_of(file), half_of(file)
+    found: list[archive.Manifest] = []
+
+    def make(out: BinaryIO) -> None:
+        schema = archive.snapshot(database, taken)
+        archive.write(out, taken, schema, folder_beside(database))
+        out.flush()
+        found.append(archive.verify(Path(out.name), looked))
+
+    try:
+        made_whole(file, make)
+    finally:
+        for one in (taken, looked):
+            one.unlink(missing_ok=True)
+    return found[0]
 
 
-def keep_copy(database: Path, why: str) -> Path:
-    """A dated copy beside the database; of those made for the same reason the last few are kept.
+def _has_place(database: Path, file: Path) -> None:
+    """Raises NoPlace where a backup would take the place of something, or has none."""
+    if file.is_dir():
+        raise NoPlace(f"{file} is a folder; name a file in it")
+    if not file.parent.is_dir():
+        raise NoPlace(f"the folder {file.parent} is not there")
+    live = [database.with_name(database.name + rest) for rest in ("", "-wal", "-shm", "-journal")]
+    if any(same_file(file, one) or file.absolute() == one.absolute() for one in live):
+        raise NoPlace(f"{file} is the garage itself; name another file")
+    if file.exists() and not _is_backup(file):
+        raise NoPlace(f"{file} is there already and is no backup of Iron Gulp; it was left as it is")
 
-    Kept files are copied once for all of them, into a folder that only grows.
-    """
+
+def _is_backup(file: Path) -> bool:
+    """Whether a file is an earlier backup, of either kind, that a new one may take the place of."""
+    if not file.is_file():
+        return False
+    try:
+        with file.open("rb") as opened:
+            if opened.read(len(HEADER)) == HEADER:
+                garage_in(file)
+            else:
+                archive.manifest_of(file)
+    except Unfit:
+        return False
+    return True
+
+
+def keep_backup(database: Path, why: str) -> Path:
+    """A dated backup in the folder beside the database. Of those made for the same reason the last five are kept, and
+    the last of every month. Raises NoPlace, Unfit, OSError, sqlite3.Error."""
     folder = folder_of(database)
     folder.mkdir(parents=True, exist_ok=True)
-    copy = folder / f"{why}-{datetime.now(UTC).strftime('%Y%m%d-%H%M%S-%f')}.sqlite3"
-    write_copy(database, copy)
-    copy_files(folder_beside(database), folder_beside(copy))
-    for old in sorted(folder.glob(f"{why}-*.sqlite3"))[:-KEPT]:
+    file = folder / f"{why}-{stamp()}{ENDING}"
+    write_backup(database, file)
+    for old in _past_keeping(folder, why):
         old.unlink(missing_ok=True)
-    return copy
+    return file
 
 
-def latest_copy(database: Path) -> Path | None:
-    """The last copy kept that is whole."""
-    for copy in sorted(folder_of(database).glob("*.sqlite3"), key=lambda one: one.stat().st_mtime, reverse=True):
-        try:
-            check(copy)
-        except Damaged:
-            continue
-        return copy
-    return None
+def _past_keeping(folder: Path, why: str) -> Iterator[Path]:
+    """What is neither among the last five made for a reason nor the last of its month."""
+    dated = sorted((found["stamp"], one) for one in folder.iterdir() if (found := _named(one)) and found["why"] == why)
+    last_of_month = {moment[:6]: one for moment, one in dated}
+    yield from (one for moment, one in dated[:-KEPT] if last_of_month[moment[:6]] != one)
 
 
-def put_back(database: Path, copy: Path) -> Path | None:
-    """Make a copy the database again; what stood there is moved aside, and its new name returned.
-
-    Kept files that stand beside the copy are put back where they are missing. Raises Damaged.
-    """
-    check(copy)
-    aside: Path | None = None
-    if database.exists():
-        aside = database.with_name(f"{database.name}.before-{datetime.now(UTC).strftime('%Y%m%d-%H%M%S-%f')}")
-        database.replace(aside)
-    for rest in ("-wal", "-shm"):
-        database.with_name(database.name + rest).unlink(missing_ok=True)
-    database.parent.mkdir(parents=True, exist_ok=True)
-    copy_files(folder_beside(copy), folder_beside(database))
-    write_copy(copy, database)
-    return aside
+def _named(one: Path) -> re.Match[str] | None:
+    return NAMED.fullmatch(one.name)
 
 
-class InUse(RuntimeError):
-    """Another server works on this folder."""
-
-
-@contextmanager
-def alone(folder: Path) -> Iterator[None]:
-    """Hold a folder for one server; the hold ends with the process, whatever ends it. Raises InUse."""
-    folder.mkdir(parents=True, exist_ok=True)
-    with (folder / "in-use.lock").open("a") as lock:
-        try:
-            fcntl.flock(lock, fcntl.LOCK_EX | fcntl.LOCK_NB)
-        except BlockingIOError:
-            raise InUse(
-                f"{folder} is in use by another Iron Gulp server; stop that one, or choose another folder"
-            ) from None
-        yield
+def backups_of(database: Path) -> list[Path]:
+    """Backups kept beside a database, the newest first, looked into or not."""
+    found = (one for one in folder_of(database).glob("*") if one.name.endswith((ENDING, ".sqlite3")) and one.is_file())
+    return sorted(found, key=lambda one: one.stat().st_mtime, reverse=True)

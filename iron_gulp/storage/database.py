@@ -2,25 +2,20 @@
 
 from collections.abc import Iterator
 from contextlib import contextmanager
-from functools import cache
 from pathlib import Path
 from typing import Any
 
 from alembic import command
-from alembic.config import Config
 from alembic.migration import MigrationContext
-from alembic.script import ScriptDirectory
-from sqlalchemy import Engine, create_engine, event
+from sqlalchemy import URL, Engine, create_engine, event
 from sqlalchemy.orm import Session
 
-from .backup import check, keep_copy
+from .backup import keep_backup
+from .health import NewerDatabase
+from .restoring import must_stand
+from .schema import config, head, known
 
-MIGRATIONS = Path(__file__).parent / "migrations"
 WAIT_MS = 15_000
-
-
-class NewerDatabase(RuntimeError):
-    """The database was written by a newer version of the application."""
 
 
 def _pragmas(connection: Any, _record: Any) -> None:
@@ -60,48 +55,24 @@ class Database:
             yield session
 
 
-def open_database(path: Path) -> Database:
-    """Open (creating and migrating as needed) the database file at `path`; a copy is kept before a migration.
+def engine_of(path: Path) -> Engine:
+    """An engine on a database file, whatever its path is called."""
+    engine = create_engine(URL.create("sqlite", database=str(path.absolute())))
+    event.listen(engine, "connect", _pragmas)
+    return engine
 
-    Raises Damaged, NewerDatabase.
+
+def open_database(path: Path) -> Database:
+    """Open (creating and migrating as needed) the database file at `path`; a backup is kept before a migration.
+
+    Raises Unfit, Displaced, UnderWay, OSError, sqlite3.Error.
     """
     path.parent.mkdir(parents=True, exist_ok=True)
-    if path.exists() and path.stat().st_size:
-        check(path)
-        if _outdated(path):
-            keep_copy(path, "before-migration")
-    engine = create_engine(f"sqlite:///{path}")
-    event.listen(engine, "connect", _pragmas)
+    if must_stand(path) not in (None, head()):
+        keep_backup(path, "before-migration")
+    engine = engine_of(path)
     migrate(engine)
     return Database(engine)
-
-
-def _outdated(path: Path) -> bool:
-    """Whether a database waits for a migration."""
-    engine = create_engine(f"sqlite:///file:{path}?mode=ro&uri=true")
-    try:
-        with engine.connect() as connection:
-            stored = MigrationContext.configure(connection).get_current_revision()
-    finally:
-        engine.dispose()
-    return stored in _known() and stored != _head()
-
-
-def _config() -> Config:
-    config = Config()
-    config.set_main_option("script_location", str(MIGRATIONS))
-    return config
-
-
-@cache
-def _known() -> frozenset[str]:
-    """The revisions of the schema this version knows; they come with the application."""
-    return frozenset(script.revision for script in ScriptDirectory.from_config(_config()).walk_revisions())
-
-
-@cache
-def _head() -> str | None:
-    return ScriptDirectory.from_config(_config()).get_current_head()
 
 
 def migrate(engine: Engine, revision: str = "head") -> None:
@@ -110,16 +81,16 @@ def migrate(engine: Engine, revision: str = "head") -> None:
     Killed or failing at any statement it leaves the database as it was; of several starts at once one migrates and the
     others find it done. Raises NewerDatabase.
     """
-    config = _config()
     with engine.begin() as connection:
         connection.exec_driver_sql("BEGIN IMMEDIATE")
         stored = MigrationContext.configure(connection).get_current_revision()
-        if stored is not None and stored not in _known():
+        if stored is not None and stored not in known():
             raise NewerDatabase(
                 f"the database {engine.url.database} was written by a newer version of Iron Gulp (its revision is "
                 f"{stored}); install that version, nothing was changed"
             )
-        if revision == "head" and stored == _head():
+        if revision == "head" and stored == head():
             return
-        config.attributes["connection"] = connection
-        command.upgrade(config, revision)
+        told = config()
+        told.attributes["connection"] = connection
+        command.upgrade(told, revision)

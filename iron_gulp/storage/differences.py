@@ -4,6 +4,8 @@ A revision is kept whole, or as a Zstandard frame made with a whole one as its d
 hangs on a chain: any revision is read from itself and the one whole text it names.
 """
 
+import sqlite3
+from collections.abc import Iterator
 from dataclasses import dataclass
 
 import zstandard
@@ -33,3 +35,18 @@ def whole(difference: bytes, base: str) -> str:
     """The text a difference makes of the one it was told from. Raises ZstdError where they do not fit together."""
     known = zstandard.ZstdCompressionDict(base.encode(), dict_type=zstandard.DICT_TYPE_RAWCONTENT)
     return zstandard.ZstdDecompressor(dict_data=known, max_window_size=2**_WINDOW_LOG).decompress(difference).decode()
+
+
+def texts(connection: sqlite3.Connection) -> Iterator[str]:
+    """Every revision's text of a database of whatever version; one that cannot be made whole is passed over."""
+    known = {row[1] for row in connection.execute("PRAGMA table_info(revision)")}
+    yield from (body for (body,) in connection.execute("SELECT body FROM revision") if body)
+    if "difference" in known:
+        for difference, base in connection.execute(
+            "SELECT one.difference, base.body FROM revision one JOIN revision base"
+            " ON base.build_id = one.build_id AND base.number = one.base_number"
+        ):
+            try:
+                yield whole(difference, base)
+            except (zstandard.ZstdError, UnicodeDecodeError):
+                continue

@@ -9,18 +9,16 @@ import sqlite3
 import sys
 import zipfile
 from collections.abc import Iterator
-from contextlib import closing
 from importlib.metadata import distributions
 from pathlib import Path
-from typing import Any
-
-from zstandard import ZstdError
+from typing import Any, BinaryIO
 
 from iron_gulp import __version__
 
-from .backup import Damaged, check
-from .differences import whole
+from .differences import texts
+from .health import Damaged, check, read_only
 from .log import logs_in
+from .whole import made_whole
 
 STRUCK = "[name]"
 SHORTEST = 3  # shorter words tell nobody, and striking them out would leave no log
@@ -37,14 +35,20 @@ def pack(data: Path, database: Path, file: Path) -> list[str]:
         "database": _state(database) if database.exists() else None,
     }
     names = _names(database) if database.exists() else []
-    with zipfile.ZipFile(file, "w", zipfile.ZIP_DEFLATED) as archive:
-        archive.writestr("about.json", json.dumps(about, indent=2, sort_keys=True))
-        for log in logs_in(data):
-            text = log.read_text(encoding="utf-8", errors="replace")
-            for name in names:
-                text = text.replace(name, STRUCK)
-            archive.writestr(log.name, text)
-        return archive.namelist()
+    went_in: list[str] = []
+
+    def make(out: BinaryIO) -> None:
+        with zipfile.ZipFile(out, "w", zipfile.ZIP_DEFLATED) as archive:
+            archive.writestr("about.json", json.dumps(about, indent=2, sort_keys=True))
+            for log in logs_in(data):
+                text = log.read_text(encoding="utf-8", errors="replace")
+                for name in names:
+                    text = text.replace(name, STRUCK)
+                archive.writestr(log.name, text)
+            went_in.extend(archive.namelist())
+
+    made_whole(file, make)
+    return went_in
 
 
 def _state(database: Path) -> dict[str, object]:
@@ -52,7 +56,7 @@ def _state(database: Path) -> dict[str, object]:
     told: dict[str, object] = {"bytes": database.stat().st_size, "whole": True}
     try:
         check(database)
-        with closing(sqlite3.connect(f"file:{database}?mode=ro", uri=True)) as connection:
+        with read_only(database) as connection:
             tables = [row[0] for row in connection.execute("SELECT name FROM sqlite_master WHERE type = 'table'")]
             told["rows"] = {one: connection.execute(f'SELECT count(*) FROM "{one}"').fetchone()[0] for one in tables}
             if "alembic_version" in tables:
@@ -66,25 +70,13 @@ def _names(database: Path) -> list[str]:
     """What must not leave the shop, the longest first."""
     found: set[str] = set()
     try:
-        with closing(sqlite3.connect(f"file:{database}?mode=ro", uri=True)) as connection:
+        with read_only(database) as connection:
             found |= {row[0] for row in connection.execute("SELECT name FROM build")}
-            for body in _texts(connection):
+            for body in texts(connection):
                 found |= set(_said(json.loads(body)))
-    except (sqlite3.Error, ValueError, ZstdError):
+    except (sqlite3.Error, ValueError):
         return sorted(found, key=len, reverse=True)  # a damaged database: what could be read
     return sorted((one for one in found if len(one) >= SHORTEST), key=len, reverse=True)
-
-
-def _texts(connection: sqlite3.Connection) -> Iterator[str]:
-    """Every revision's text, whatever version the database is of."""
-    known = {row[1] for row in connection.execute("PRAGMA table_info(revision)")}
-    yield from (body for (body,) in connection.execute("SELECT body FROM revision") if body)
-    if "difference" in known:
-        for difference, base in connection.execute(
-            "SELECT one.difference, base.body FROM revision one JOIN revision base"
-            " ON base.build_id = one.build_id AND base.number = one.base_number"
-        ):
-            yield whole(difference, base)
 
 
 def _said(build: Any) -> Iterator[str]:

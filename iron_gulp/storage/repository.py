@@ -12,6 +12,8 @@ from .database import Database
 from .differences import told, whole
 from .tables import BuildRow, RevisionRow
 
+LARGEST_ID = 9_007_199_254_740_992  # whole numbers beyond this are not exact in a browser
+
 
 class NotFound(LookupError):
     """No build of this id, or no revision of this number."""

@@ -16,8 +16,8 @@ from zstandard import ZstdError
 
 from iron_gulp.formats.build_file import write
 from iron_gulp.storage import BuildRepository, Conflict, NotFound, open_database
-from iron_gulp.storage.backup import check
 from iron_gulp.storage.differences import told, whole
+from iron_gulp.storage.health import check
 from iron_gulp.storage.tables import Base
 from tests.draws import LONG
 from tests.systems import demo

@@ -65,6 +65,6 @@ def solution(request: Request, build_id: BuildId, option: str | None = None, tar
 
 @router.post("/backup")
 def backup(request: Request) -> Response:
-    """A whole copy of the database, kept among its backups and handed over."""
+    """The whole garage in one checked file, kept among its backups and handed over."""
     copy = workshop_of(request).backup()
-    return FileResponse(copy, filename=f"iron-gulp-{copy.name}", media_type="application/vnd.sqlite3")
+    return FileResponse(copy, filename=f"iron-gulp-{copy.name}", media_type="application/zip")

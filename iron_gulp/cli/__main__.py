@@ -1,0 +1,5 @@
+"""`python -m iron_gulp.cli`."""
+
+from . import app
+
+app()
