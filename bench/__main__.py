@@ -192,7 +192,7 @@ def served() -> Iterator[tuple[Workshop, TestClient, float]]:
     with tempfile.TemporaryDirectory() as folder:
         workshop = Workshop(Path(folder) / "bench.sqlite3")
         workshop.garage.load_demo()
-        client = TestClient(create_app(workshop))
+        client = TestClient(create_app(workshop), base_url="http://localhost")
         client.get("/")
         calm_collector()
         yield workshop, client, seconds(lambda: client.get("/alive"), 40)

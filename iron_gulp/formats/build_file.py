@@ -7,7 +7,10 @@ from pydantic import ValidationError
 
 from iron_gulp.core.model import SCHEMA_VERSION, Build, Problem, problems_of, upgraded
 
-LARGEST_BYTES = 2_000_000
+from .bounded import told as told_shortly
+from .bounded import too_long
+
+LARGEST_BYTES = 4_000_000
 
 
 class BuildFileError(ValueError):
@@ -48,10 +51,13 @@ def read(content: str | bytes) -> Build:
             message = f"version {told!r} is not known here; this application reads versions 1 to {SCHEMA_VERSION}"
             raise BuildFileError([Problem("schema_version", message)])
         text = json.dumps(data)
+    long = too_long(data)
+    if long:
+        raise BuildFileError(told_shortly(long))
     try:
         return Build.model_validate_json(text.encode(), strict=True)
     except ValidationError as error:
-        raise BuildFileError(problems_of(error)) from None
+        raise BuildFileError(told_shortly(problems_of(error))) from None
 
 
 def _refuse_constant(name: str) -> None:

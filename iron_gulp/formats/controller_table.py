@@ -11,12 +11,13 @@ from itertools import pairwise
 from iron_gulp.core.model import TABLE_RANGES
 from iron_gulp.units import BenchUnits, Unreadable, read_number, read_quantity
 
+LARGEST_BYTES = 2_000_000
 LARGEST = 200_000  # characters
 MOST = 64  # of an axis
 LEAST_RPM = 30.0  # slower is written in thousands
 RICHEST_AFR = 2.5  # λ ends below, air-fuel ratios begin above
 NEVER_GAUGE_KPA = 15.0  # an axis that begins above this and passes the barometer is absolute
-MOST_TOLD = 12  # problems of one kind
+MOST_TOLD, MOST_IN_ALL = 12, 100  # problems of one kind, and of all
 ABSOLUTE = "absolute"
 Place = Callable[[int], tuple[int, int]]
 _UNITS = {"boost": "boost_kpa", "rail pressure": "rail_kpa"}
@@ -42,6 +43,9 @@ class TableError(ValueError):
     """A faulty table with every problem."""
 
     def __init__(self, problems: Sequence[CellProblem]):
+        left = len(problems) - MOST_IN_ALL
+        if left > 0:
+            problems = [*problems[:MOST_IN_ALL], CellProblem(0, 0, f"and {left} more problems")]
         super().__init__("; ".join(f"{one.place}: {one.message}" if one.place else one.message for one in problems))
         self.problems = tuple(problems)
 
@@ -98,10 +102,12 @@ def _lines(text: str) -> list[list[str]]:
     if not rows:
         raise TableError([CellProblem(0, 0, "paste a table: engine speeds along the top, pressures down the side")])
     mark = "\t" if "\t" in rows[0] else ";" if ";" in rows[0] else "," if "," in rows[0] else None
+    if len(rows) > MOST + 1:
+        raise TableError([CellProblem(0, 0, f"at most {MOST} engine speeds and {MOST} rows")])
     parted = [_cells(row, mark) for row in rows]
     if mark is None and len(parted) > 1 and len(parted[0]) + 1 == len(parted[1]):
         parted[0] = ["", *parted[0]]  # a first line without its empty corner
-    if len(parted) > MOST + 1 or len(parted[0]) > MOST + 1:
+    if max(len(row) for row in parted) > MOST + 1:
         raise TableError([CellProblem(0, 0, f"at most {MOST} engine speeds and {MOST} rows")])
     return parted
 

@@ -16,7 +16,8 @@ from iron_gulp.shelf import KINDS
 
 from .cells import neutral, plain
 
-LARGEST_BYTES = 1_000_000
+LARGEST_BYTES = 2_000_000
+MOST_TOLD = 100
 MOST_PARTS = 2000  # of one file: what a shop types in, not a wholesaler's list
 CURVE = ("voltage_v", "pressure_kpa", "flow_l_h", "current_a")
 HIDDEN = ("shelf_id", "curves")
@@ -131,7 +132,7 @@ def part_of(kind: str, row: dict[str, str], number: int = 1) -> Part:
 def read_parts(kind: str, content: bytes) -> list[Part]:
     """Every part of a CSV file. Raises PartsFileError with every faulty row; then nothing is taken."""
     if len(content) > LARGEST_BYTES:
-        raise PartsFileError([RowProblem(0, "", "the file is larger than 1 MB")])
+        raise PartsFileError([RowProblem(0, "", "the file is larger than 2 MB")])
     try:
         text = content.decode("utf-8-sig")
         reader = csv.DictReader(io.StringIO(text, newline=""), strict=True)
@@ -141,7 +142,11 @@ def read_parts(kind: str, content: bytes) -> list[Part]:
             raise PartsFileError([RowProblem(0, "", "the first line must name the columns, `name` among them")])
         if unknown:
             raise PartsFileError([RowProblem(0, name, "there is no such column for this kind") for name in unknown])
-        rows = [{(k or "").strip(): v for k, v in row.items() if isinstance(v, str)} for row in reader]
+        rows: list[dict[str, str]] = []
+        for row in reader:
+            if len(rows) == MOST_PARTS:
+                raise PartsFileError([RowProblem(0, "", f"a file holds at most {MOST_PARTS} parts: divide it")])
+            rows.append({(k or "").strip(): v for k, v in row.items() if isinstance(v, str)})
     except UnicodeDecodeError:
         raise PartsFileError([RowProblem(0, "", "the file is not UTF-8 text")]) from None
     except csv.Error as error:
@@ -152,9 +157,9 @@ def read_parts(kind: str, content: bytes) -> list[Part]:
             parts.append(part_of(kind, row, number))
         except PartsFileError as error:
             problems += error.problems
-    if len(rows) > MOST_PARTS:
-        too_many = f"a file holds at most {MOST_PARTS} parts, this one {len(rows)}: divide it"
-        problems.insert(0, RowProblem(0, "", too_many))
+        if len(problems) > MOST_TOLD:
+            rest = f"what is wrong below row {number} is not told: put these right first"
+            raise PartsFileError([*problems[:MOST_TOLD], RowProblem(0, "", rest)])
     if problems:
         raise PartsFileError(problems)
     if not parts:

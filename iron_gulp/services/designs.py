@@ -1,7 +1,7 @@
 """Design searches that go on in the background: started, watched, stopped; what they find opened as options."""
 
 import time
-from threading import Event, Lock, Thread
+from threading import Event, Lock
 
 from joblib.externals.loky import reusable_executor
 from pydantic import ValidationError
@@ -27,53 +27,56 @@ from .edits import Edits, Outcome
 from .fronts import read as read_front
 from .fronts import written as front_text
 from .job import Chain, Job, Surer, Ways
+from .jobs import Jobs, Task
 from .judging import Bench, Judging
 from .sizing import Sizing, processes, today_of
 from .starter import fresh_id
 
 CHANCE_DRAWS, MOST_CHANCES = 400, 16
-ENDS_WITHIN_S = 5.0
 BROKE_OFF = "it broke off; the log says why"
+MOST_REMEMBERED = 32
+Key = tuple[int, str]
 
 
 class Designs:
     """One search a build and option at a time; what it found is kept with them."""
 
-    def __init__(self, judging: Judging, edits: Edits, sizing: Sizing, settings: SettingRepository):
+    def __init__(self, judging: Judging, edits: Edits, sizing: Sizing, settings: SettingRepository, jobs: Jobs):
         self._judging, self._edits, self._sizing, self._settings = judging, edits, sizing, settings
-        self._kept: dict[tuple[int, str], Job | None] = {}
-        self._jobs: dict[tuple[int, str], tuple[Job, Event, Thread]] = {}
+        self._jobs = jobs
+        self._kept: dict[Key, Job | None] = {}
+        self._last: dict[Key, tuple[Job, Task]] = {}
         self._lock = Lock()
 
     def start(self, bench: Bench, locks: Locks, fewest_first: bool = False) -> Job:
-        """Begin a search from the option on the bench; one that runs for it is stopped.
+        """Begin a search from the option on the bench; one that runs for it is stopped. Raises Busy.
 
         With `fewest_first` it changes one kind of part, then two, until every target is carried.
         """
         key = (bench.stored.id, bench.option.id)
-        self.stop(*key)
-        last = self._jobs.get(key)
         fitted = today_of(bench.build)
-        job, event = Job(bench.stored.number, locks, fitted or bench.option, fitted, fewest_first), Event()
+        job = Job(bench.stored.number, locks, fitted or bench.option, fitted, fewest_first)
         search = self._sizing.search(bench.build, bench.option, locks, fitted)
         job.found = search.found
-        thread = Thread(
-            target=self._run,
-            args=(key, job, event, search, bench.build, last and last[2]),
-            name="design search",
-            daemon=True,
-        )
+
+        def work(task: Task) -> None:
+            self._run(key, job, task.stop, search, bench.build)
+
         with self._lock:
-            self._jobs[key] = (job, event, thread)
-        thread.start()
+            self._last[key] = (job, self._jobs.ask("searches", ("search", *key), work, anew=True))
+            for old in [one for one, (each, _) in self._last.items() if not each.running][:-MOST_REMEMBERED]:
+                del self._last[old]
         return job
 
     def of(self, build_id: int, option_id: str) -> Job | None:
         """The last search of a build and option, of an earlier server where this one had none; None where none was."""
         key = (build_id, option_id)
-        found = self._jobs.get(key)
+        found = self._last.get(key)
         if found is not None:
-            return found[0]
+            job, task = found
+            if not task.running:
+                job.running = False  # one that was stopped while it waited never began
+            return job
         if key not in self._kept:
             text = self.kept(*key)
             self._kept[key] = None if text is None else self._read(text, *key)
@@ -93,25 +96,11 @@ class Designs:
 
     def stop(self, build_id: int, option_id: str) -> None:
         """End a search; what it has found stays."""
-        found = self._jobs.get((build_id, option_id))
-        if found is not None and found[0].running:
-            found[1].set()
-            found[2].join(ENDS_WITHIN_S)
-
-    def stop_all(self) -> None:
-        """End every search."""
-        for _, event, _ in self._jobs.values():
-            event.set()
-        for _, _, thread in self._jobs.values():
-            thread.join(ENDS_WITHIN_S)
-        pool = reusable_executor._executor
-        if pool is not None and any(thread.is_alive() for _, _, thread in self._jobs.values()):
-            # Never asked for by its own call: that would wait, with its lock held, for a thread that wants the lock.
-            pool.shutdown(wait=False, kill_workers=True)
+        self._jobs.stop(("search", build_id, option_id))
 
     def wait(self, build_id: int, option_id: str) -> None:
         """Until the search of a build and option is done."""
-        self._jobs[(build_id, option_id)][2].join()
+        self._jobs.wait(("search", build_id, option_id))
 
     def open(self, build_id: int, base: int, option_id: str, number: int) -> Outcome:
         """Put a design of the front, or the nearest where there is none, into the build as an option. Raises NotFound."""
@@ -187,12 +176,9 @@ class Designs:
             chain.append((stage, had))
         return chain
 
-    def _run(
-        self, key: tuple[int, str], job: Job, event: Event, search: Search, build: Build, last: Thread | None
-    ) -> None:
-        if last is not None:
-            last.join()  # what it began it ends, with the processes it has
-        job.failed = BROKE_OFF
+    def _run(self, key: Key, job: Job, event: Event, search: Search, build: Build) -> None:
+        job.started = time.monotonic()
+        ended = False
         try:
             with processes() as workers:
                 if job.fewest:
@@ -219,12 +205,15 @@ class Designs:
                 job.surer[id(design.option)] = self._surer(build, job, search, design)
             if job.front and not job.fewest and not event.is_set():
                 job.each_time = self._each_time(build, job, search.base, event)
-            job.failed = ""
+            ended = True
         except (ValueError, LookupError, ArithmeticError, RuntimeError) as error:  # told on the page, never lost
             job.failed = "" if event.is_set() else str(error) or type(error).__name__
+            ended = True
         finally:  # whatever else happened, nobody waits for ever
             job.took_s = job.took_s or time.monotonic() - job.started
             job.stopped = event.is_set()
+            if not ended and not job.stopped:
+                job.failed = BROKE_OFF
             text = None if job.failed else front_text(job)
             if text is not None:
                 self.keep(*key, text)
@@ -244,3 +233,11 @@ def read_locks(typed: dict[str, str], keep: list[str]) -> tuple[Locks | None, st
         fields = Locks.model_fields
         named = [(fields[one.path.split("/")[0]].title or "Keep", one.message) for one in problems_of(error)]
         return None, "; ".join(f"{title}: {message}" for title, message in named)
+
+
+def end_processes() -> None:
+    """End the processes of searches that did not end in time."""
+    pool = reusable_executor._executor
+    if pool is not None:
+        # Never asked for by its own call: that would wait, with its lock held, for a thread that wants the lock.
+        pool.shutdown(wait=False, kill_workers=True)

@@ -1,16 +1,23 @@
 """Evidence of a build: files kept beside the database."""
 
 from collections.abc import Sequence
+from typing import BinaryIO
 
 from iron_gulp.core.model import Build, Edit, EditError, KeptFile, Problem, dump
-from iron_gulp.storage.attachments import LARGEST_BYTES, Attachments, Refused, Stored
+from iron_gulp.storage.attachments import Attachments, Kept, NoTime, Refused, Stored
 
 from .edits import Edits, Outcome
 from .evidence_start import today
 from .judging import Judging
 from .starter import fresh_id
 
-PAST_THE_LARGEST = LARGEST_BYTES + 1  # to be read of an upload, so that one too large is seen
+
+class _NotTaken(Exception):
+    """The edit that names a file was refused; carries how it went."""
+
+    def __init__(self, outcome: Outcome):
+        super().__init__(outcome.message)
+        self.outcome = outcome
 
 
 class Evidence:
@@ -19,14 +26,22 @@ class Evidence:
     def __init__(self, judging: Judging, edits: Edits, attachments: Attachments):
         self._judging, self._edits, self._attachments = judging, edits, attachments
 
-    def attach(self, build_id: int, base: int, data: bytes, name: str, of: str) -> Outcome:
-        """Keep a file with a build, beside one of its readings, pulls or fills. Raises NotFound, OSError."""
+    def attach(self, build_id: int, base: int, source: bytes | BinaryIO, name: str, of: str) -> Outcome:
+        """Keep a file with a build, beside one of its readings, pulls or fills; one that the build does not take is not
+        kept. Raises NotFound, OSError."""
         self._judging.bench(build_id)
         try:
-            kept = self._attachments.keep(data, name)
-        except Refused as error:
+            with self._attachments.keeping(source, name) as kept:
+                outcome = self._name(build_id, base, kept, of)
+                if not outcome.ok:
+                    raise _NotTaken(outcome)
+                return outcome
+        except _NotTaken as refused:
+            return refused.outcome
+        except (Refused, NoTime) as error:
             return Outcome(False, "files", name, str(error))
 
+    def _name(self, build_id: int, base: int, kept: Kept, of: str) -> Outcome:
         def edits(build: Build) -> list[Edit]:
             rows = dump(build)["files"]
             if any(row["sha256"] == kept.sha256 and row["of"] == of for row in rows):

@@ -2,6 +2,7 @@
 
 from dataclasses import dataclass
 from importlib import resources
+from typing import BinaryIO
 
 from iron_gulp.core.model import Build
 from iron_gulp.formats import build_file
@@ -57,6 +58,10 @@ class Garage:
     def import_build(self, content: bytes | str) -> int:
         """Store a build file; returns the new build's id. Raises BuildFileError."""
         return self._builds.create(written(build_file.read(content)), "imported from a build file")
+
+    def import_file(self, file: BinaryIO) -> int:
+        """Store a build file, read no further than one may be long. Raises BuildFileError."""
+        return self.import_build(file.read(build_file.LARGEST_BYTES + 1))
 
     def load_demo(self) -> int:
         """Store the demo builds, all or none, when the garage is empty; returns how many."""

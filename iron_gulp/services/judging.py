@@ -13,9 +13,11 @@ from iron_gulp.core.judge import TargetVerdict, judge_all, worst
 from iron_gulp.core.model import STATIONS, Build, Option, station_of
 from iron_gulp.core.model import Component as Component
 from iron_gulp.core.study import IdlePulse, SizeWindow, idle_pulses, size_window
-from iron_gulp.formats.build_file import read, write
+from iron_gulp.formats.build_file import BuildFileError, read, write
 from iron_gulp.shelf import Shelf
-from iron_gulp.storage import BuildRepository, Stored
+from iron_gulp.storage import BuildRepository, Stored, Unreadable
+
+from .latest import Latest
 
 # Raised whenever the same build may be judged otherwise than before: stored verdicts of another number are made anew.
 PHYSICS = 7
@@ -49,27 +51,25 @@ class Bench:
         return FigureContext(self.build, self.verdict)
 
 
-_PARSED: dict[str, Build] = {}
-_KEPT = 64
+_PARSED: Latest[Build] = Latest(64)
 
 
 def parsed(body: str) -> Build:
-    """A stored body as a build."""
-    return _PARSED.get(body) or _keep(body, read(body))
+    """A stored body as a build. Raises Unreadable."""
+    known = _PARSED.get(body)
+    if known is not None:
+        return known
+    try:
+        return _PARSED.put(body, read(body))
+    except BuildFileError as error:
+        raise Unreadable(f"its stored text cannot be read: {str(error)[:200]}") from None
 
 
 def written(build: Build) -> str:
     """A build as the text to store; it need not be read again."""
     body = write(build)
-    _keep(body, build)
+    _PARSED.put(body, build)
     return body
-
-
-def _keep(body: str, build: Build) -> Build:
-    _PARSED[body] = build
-    while len(_PARSED) > _KEPT:
-        del _PARSED[next(iter(_PARSED))]
-    return build
 
 
 @lru_cache(maxsize=32)
@@ -142,6 +142,16 @@ class Judging:
             target_id = None
         found = judged(stored.body, build.option(option_id).id, self._shelf_of.shelf)
         return Bench(stored, build, found.option, found.verdict(build.target(target_id).id), found)
+
+    def last_readable(self, build_id: int) -> int | None:
+        """The newest revision of a build that can be read whole; None where none can. Raises NotFound."""
+        for number in self._builds.numbers(build_id):
+            try:
+                parsed(self._builds.body_at(build_id, number))
+            except Unreadable:
+                continue
+            return number
+        return None
 
     def build_at(self, build_id: int, number: int) -> Build:
         """A build as it was at a revision. Raises NotFound."""

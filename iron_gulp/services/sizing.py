@@ -2,10 +2,10 @@
 
 import os
 import time
-from collections.abc import Iterator, Sequence
+from collections.abc import Callable, Iterator, Sequence
 from contextlib import contextmanager
-from dataclasses import dataclass
-from threading import Event, Lock, Thread
+from dataclasses import dataclass, field
+from threading import Lock
 
 from iron_gulp.core.judge import Load, judge_all
 from iron_gulp.core.model import Build, Catalogue, Option, Rates
@@ -16,6 +16,7 @@ from iron_gulp.units import BenchUnits, show
 from .asking import asked_build
 from .edits import Edits, Outcome
 from .garage import Garage
+from .jobs import Jobs, Task
 from .judging import Judging, ShelfHolder
 from .own_parts import is_own
 from .roads import Roads
@@ -24,8 +25,8 @@ from .starter import fresh_id
 __all__ = ["SIZED", "Answers", "Sized", "Sizing"]
 SIZED = "Sized for these targets"
 NEAREST = "The nearest that can be had"
-ENDS_WITHIN_S = 5.0
 WORKERS = min(os.cpu_count() or 1, 2)
+KEPT = 64
 
 
 _POOL = Lock()
@@ -58,10 +59,10 @@ class Sized:
 class Work:
     """A sizing under way: how long, and once done how it went and the option it made ("" for none)."""
 
-    started: float
     target: str
     outcome: Outcome | None = None
     option_id: str = ""
+    started: float = field(default_factory=time.monotonic)
 
     @property
     def seconds(self) -> float:
@@ -69,14 +70,41 @@ class Work:
         return time.monotonic() - self.started
 
 
+@dataclass
+class Made:
+    """A new build under way: its id once it is there, or why there is none."""
+
+    answers: Answers
+    task: Task | None = None
+    build_id: int | None = None
+    refused: str = ""
+    started: float = field(default_factory=time.monotonic)
+
+    @property
+    def seconds(self) -> float:
+        """How long it has taken."""
+        return time.monotonic() - self.started
+
+    @property
+    def running(self) -> bool:
+        """Whether it waits or works."""
+        return self.task is None or self.task.running
+
+
+def never() -> bool:
+    """Nobody stops it."""
+    return False
+
+
 class Sizing:
     """Answers to builds, builds to sized systems."""
 
-    def __init__(self, judging: Judging, edits: Edits, garage: Garage, roads: Roads, shelf_of: ShelfHolder):
+    def __init__(self, judging: Judging, edits: Edits, garage: Garage, roads: Roads, shelf_of: ShelfHolder, jobs: Jobs):
         self._judging, self._edits, self._garage = judging, edits, garage
-        self._roads, self._shelf_of = roads, shelf_of
-        self._works: dict[int, tuple[Work, Thread]] = {}
-        self._closing = Event()
+        self._roads, self._shelf_of, self._jobs = roads, shelf_of, jobs
+        self._works: dict[int, Work] = {}
+        self._made: dict[str, Made] = {}
+        self._asking = Lock()
 
     @property
     def catalogue(self) -> Catalogue:
@@ -88,10 +116,37 @@ class Sizing:
         """The shop's rates."""
         return self._roads.rates()
 
-    def create(self, answers: Answers, units: BenchUnits, wires: str) -> int:
-        """A new build from answers, sized; returns its id. What was assumed stands in its notes."""
+    def start_build(self, answers: Answers, units: BenchUnits, wires: str, form: str) -> Made:
+        """Begin to make a new build of answers; the same answers of the same form make one build, however often sent.
+
+        Raises Busy.
+        """
+        with self._asking:
+            known = self._made.get(form)
+            if known is not None and known.answers == answers and (known.running or known.build_id is not None):
+                return known
+            made = Made(answers)
+
+            def work(task: Task) -> None:
+                try:
+                    made.build_id = self.create(answers, units, wires, task.stop.is_set)
+                except LookupError as error:
+                    made.refused = str(error)
+
+            made.task = self._jobs.ask("sizing", ("build", form, answers), work)
+            self._made[form] = made
+            while len(self._made) > KEPT:
+                self._made.pop(next(iter(self._made)))
+        return made
+
+    def made(self, form: str) -> Made | None:
+        """The build that a form has asked for; None where it is not remembered."""
+        return self._made.get(form)
+
+    def create(self, answers: Answers, units: BenchUnits, wires: str, stop: Callable[[], bool] = never) -> int:
+        """A new build from answers, sized; returns its id. What was assumed stands in its notes. Raises LookupError."""
         build, assumed = asked_build(self._shelf_of.shelf, answers, wires)
-        sized = self.size(build, build.options[0], Locks(returns=answers.returns), units)
+        sized = self.size(build, build.options[0], Locks(returns=answers.returns), units, stop=stop)
         notes = "Assumed, each can be changed:\n" + "\n".join(f"– {one}" for one in assumed)
         option = sized.design.option.model_copy(
             update={"name": SIZED if sized.carries else NEAREST, "why": "\n".join(sized.account)}
@@ -104,43 +159,41 @@ class Sizing:
         """Begin to size a build in the background; one that is under way for it goes on. Raises NotFound."""
         self._judging.bench(build_id, option_id)
         self._edits.seen(build_id, base)
-        under_way = self.of(build_id)
-        if under_way is not None and under_way.outcome is None:
-            return under_way
-        work = Work(time.monotonic(), target_id)
+        with self._asking:
+            under_way = self.of(build_id)
+            if under_way is not None and under_way.outcome is None:
+                return under_way
+            work = Work(target_id)
 
-        def run() -> None:
-            outcome = Outcome(False, "", "", "sizing broke off; the log says why")
-            try:
-                outcome, work.option_id = self.size_option(build_id, base, option_id, units)
-            finally:  # whatever happened, nobody waits for ever
-                work.outcome = outcome
+            def run(task: Task) -> None:
+                outcome = Outcome(False, "", "", "sizing broke off; the log says why")
+                try:
+                    found = self.size_option(build_id, base, option_id, units, task.stop.is_set)
+                    outcome, work.option_id = found
+                finally:  # whatever happened, nobody waits for ever
+                    work.outcome = outcome
 
-        thread = Thread(target=run, name="sizing", daemon=True)
-        self._works[build_id] = (work, thread)
-        thread.start()
+            self._jobs.ask("sizing", ("size", build_id), run)
+            self._works[build_id] = work
+            while len(self._works) > KEPT:
+                self._works.pop(next(iter(self._works)))
         return work
 
     def of(self, build_id: int) -> Work | None:
         """The last sizing of a build; None where there was none."""
-        found = self._works.get(build_id)
-        return None if found is None else found[0]
-
-    def close(self) -> None:
-        """End what is under way."""
-        self._closing.set()
-        for _, thread in self._works.values():
-            thread.join(ENDS_WITHIN_S)
+        return self._works.get(build_id)
 
     def wait(self, build_id: int) -> None:
         """Until a build's sizing is done."""
-        self._works[build_id][1].join()
+        self._jobs.wait(("size", build_id))
 
-    def size_option(self, build_id: int, base: int, option_id: str, units: BenchUnits) -> tuple[Outcome, str]:
+    def size_option(
+        self, build_id: int, base: int, option_id: str, units: BenchUnits, stop: Callable[[], bool] = never
+    ) -> tuple[Outcome, str]:
         """Put a sized system beside a build's options; how it went, and the new option's id. Raises NotFound."""
         bench = self._judging.bench(build_id, option_id)
         try:
-            sized = self.size(bench.build, bench.option, Locks(), units, today_of(bench.build))
+            sized = self.size(bench.build, bench.option, Locks(), units, today_of(bench.build), stop)
         except LookupError as error:
             return Outcome(False, "", "", str(error)), ""
         new_id = fresh_id("o", [one.id for one in bench.build.options])
@@ -150,7 +203,15 @@ class Sizing:
         outcome = self._edits.make(build_id, base, [("options", data)], "sized for the targets")
         return outcome, new_id if outcome.ok else ""
 
-    def size(self, build: Build, option: Option, locks: Locks, units: BenchUnits, before: Option | None = None) -> Sized:
+    def size(
+        self,
+        build: Build,
+        option: Option,
+        locks: Locks,
+        units: BenchUnits,
+        before: Option | None = None,
+        stop: Callable[[], bool] = never,
+    ) -> Sized:
         """The cheapest system that carries; where none keeps the headroom at idle too, one that
         idles at its limit, then one with a second set of injectors."""
         eased = locks.model_copy(update={"idle": "up to its limit"})
@@ -158,8 +219,10 @@ class Sizing:
         for one in (locks, eased, locks.model_copy(update={"second_set": "where it helps"})):
             search = search if one is locks else search.again(one)
             with processes() as workers:
-                for _ in search.run(self._closing.is_set, first_only=True, workers=workers):
+                for _ in search.run(stop, first_only=True, workers=workers):
                     pass
+            if stop():
+                raise LookupError("sizing was stopped")
             if search.found.best is not None:
                 design = search.found.best
                 account = tuple(told(build, design, self._shelf_of.shelf.catalogue, units))

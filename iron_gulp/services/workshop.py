@@ -12,19 +12,22 @@ from iron_gulp.storage import (
     NotFound,
     PartRepository,
     SettingRepository,
+    Unreadable,
     open_database,
 )
 from iron_gulp.storage.attachments import Attachments, folder_beside
-from iron_gulp.storage.backup import keep_backup
+from iron_gulp.storage.backup import NoPlace, keep_backup
+from iron_gulp.storage.health import Unfit
 
 from .ceilings import Ceilings
 from .comparing import Comparing
 from .cures import Cures
-from .designs import Designs
+from .designs import Designs, end_processes
 from .documents import Documents
 from .edits import Edits, Outcome
 from .evidence import Evidence
 from .garage import PAGE_SIZE, Garage
+from .jobs import Busy, Jobs
 from .judging import Bench, Judging, summarise
 from .own_parts import OwnParts, is_own
 from .real_parts import RealParts
@@ -38,10 +41,14 @@ __all__ = [
     "PAGE_SIZE",
     "Bench",
     "BuildFileError",
+    "Busy",
     "Conflict",
     "NewerDatabase",
+    "NoPlace",
     "NotFound",
     "Outcome",
+    "Unfit",
+    "Unreadable",
     "Workshop",
     "is_own",
 ]
@@ -65,13 +72,14 @@ class Workshop:
         self.sheets = Sheets(builds, settings)
         self.ceilings = Ceilings(self.judging, self.edits)
         self.evidence = Evidence(self.judging, self.edits, Attachments(folder_beside(database_path)))
-        self.sizing = Sizing(self.judging, self.edits, self.garage, self.roads, self.parts)
-        self.cures = Cures(self.judging, self.edits, self.sizing)
-        self.designs = Designs(self.judging, self.edits, self.sizing, settings)
+        self.jobs = Jobs()
+        self.sizing = Sizing(self.judging, self.edits, self.garage, self.roads, self.parts, self.jobs)
+        self.cures = Cures(self.judging, self.edits, self.sizing, self.jobs)
+        self.designs = Designs(self.judging, self.edits, self.sizing, settings, self.jobs)
         self.comparing = Comparing(self.judging, self.edits, self.roads)
         self.real_parts = RealParts(self.judging, self.edits)
         self.tables = Tables(self.judging, self.edits)
-        self.rejudging = Rejudging(self.judging)
+        self.rejudging = Rejudging(self.judging, self.jobs)
         self.rejudging.start()
 
     def load_demo(self) -> int:
@@ -87,11 +95,9 @@ class Workshop:
         return keep_backup(self._path, "by-hand")
 
     def close(self) -> None:
-        """Let the database go; a copied file is then whole."""
-        self.sizing.close()
-        self.cures.close()
-        self.designs.stop_all()
-        self.rejudging.stop()
+        """End what is under way, at once, and let the database go; a copied file is then whole."""
+        if not self.jobs.close():
+            end_processes()
         self._database.close()
 
     @property

@@ -3,7 +3,7 @@
 from .database import Database, open_database
 from .health import NewerDatabase
 from .parts import PartRepository
-from .repository import BuildRepository, Conflict, NotFound, Stored, Summary
+from .repository import BuildRepository, Conflict, NotFound, Stored, Summary, Unreadable
 from .settings import SettingRepository
 
 __all__ = [
@@ -16,5 +16,6 @@ __all__ = [
     "SettingRepository",
     "Stored",
     "Summary",
+    "Unreadable",
     "open_database",
 ]

@@ -7,6 +7,7 @@ from typing import Any
 
 from sqlalchemy import Executable, bindparam, func, select
 from sqlalchemy.orm import Session, aliased
+from zstandard import ZstdError
 
 from .database import Database
 from .differences import told, whole
@@ -17,6 +18,10 @@ LARGEST_ID = 9_007_199_254_740_992  # whole numbers beyond this are not exact in
 
 class NotFound(LookupError):
     """No build of this id, or no revision of this number."""
+
+
+class Unreadable(RuntimeError):
+    """The stored text of a build cannot be read; the message says why."""
 
 
 class Conflict(RuntimeError):
@@ -96,6 +101,13 @@ _REVISION = select(RevisionRow).where(
 _NEWEST = select(func.max(RevisionRow.number)).where(RevisionRow.build_id == bindparam("build"))
 
 
+def _whole(difference: bytes, base: str) -> str:
+    try:
+        return whole(difference, base)
+    except (ZstdError, UnicodeDecodeError) as error:
+        raise Unreadable(f"its stored text is damaged: {error}") from None
+
+
 class BuildRepository:
     """Keeps builds. `summarise` turns a body into (name, summary, load) for the garage."""
 
@@ -131,17 +143,29 @@ class BuildRepository:
         return row.id
 
     def current(self, build_id: int) -> Stored:
-        """A build at its current revision. Raises NotFound."""
+        """A build at its current revision. Raises NotFound, Unreadable."""
         with self._database.engine.connect() as connection:
             row = connection.execute(_CURRENT, {"build": build_id}).first()
         if row is None:
             raise NotFound(f"no build {build_id}")
         number, body, difference, base_body, touched_at, archived, note, parent, can_redo = row
-        text = body if difference is None else whole(difference, base_body)
+        text = body if difference is None else _whole(difference, base_body)
         return Stored(build_id, number, text, touched_at, archived, note, parent is not None, bool(can_redo))
 
+    def head(self, build_id: int) -> int:
+        """The number of a build's current revision. Raises NotFound."""
+        with self._database.reading() as session:
+            return self._row(session, build_id).head_number
+
+    def numbers(self, build_id: int) -> list[int]:
+        """Numbers of a build's revisions, the newest first. Raises NotFound."""
+        with self._database.reading() as session:
+            self._row(session, build_id)
+            query = select(RevisionRow.number).filter_by(build_id=build_id).order_by(RevisionRow.number.desc())
+            return list(session.scalars(query))
+
     def body_at(self, build_id: int, number: int) -> str:
-        """The text of a revision. Raises NotFound."""
+        """The text of a revision. Raises NotFound, Unreadable."""
         with self._database.reading() as session:
             return self._text(session, self._revision(session, build_id, number))
 
@@ -222,7 +246,7 @@ class BuildRepository:
         body = self.body_at(build_id, number)
         while True:
             try:
-                self.save(build_id, self.current(build_id).number, body, f"restored revision {number}")
+                self.save(build_id, self.head(build_id), body, f"restored revision {number}")
             except Conflict:
                 continue  # somebody was faster: on top of that, then
             return
@@ -285,7 +309,7 @@ class BuildRepository:
         """The whole text of a revision."""
         if row.difference is None or row.base_number is None:
             return row.body
-        return whole(row.difference, self._revision(session, row.build_id, row.base_number).body)
+        return _whole(row.difference, self._revision(session, row.build_id, row.base_number).body)
 
     @staticmethod
     def _children(build_id: int, number: int) -> Any:

@@ -3,13 +3,10 @@
 import gc
 from pathlib import Path
 
-from fastapi import FastAPI, Request, Response
-from fastapi.exceptions import RequestValidationError
+from fastapi import FastAPI
 from fastapi.staticfiles import StaticFiles
-from sqlalchemy.exc import OperationalError
-from starlette.exceptions import HTTPException
 
-from iron_gulp.services.workshop import NotFound, Workshop
+from iron_gulp.services.workshop import Workshop
 
 from .benches import changes, pieces
 from .benches.ask import router as ask
@@ -26,13 +23,14 @@ from .benches.regulator import router as regulator
 from .benches.road import router as road
 from .benches.stage import router as stage
 from .benches.values import router as values
+from .bounds import Bounds
 from .door import Door
 from .garage import asking, files, finding
 from .garage import router as garage
 from .parts import preferences
-from .parts.rendering import error_page
 from .rates import router as rates
 from .shelf import router as shelf
+from .trouble import in_words
 
 HERE = Path(__file__).parent
 
@@ -73,36 +71,9 @@ def create_app(workshop: Workshop, door: Door | None = None) -> FastAPI:
 
     app.middleware("http")(door.guard)
 
-    @app.exception_handler(NotFound)
-    async def not_found(request: Request, _error: NotFound) -> Response:
-        return error_page(request, 404, "This build is not in the garage.")
-
-    @app.exception_handler(OperationalError)
-    async def storage(request: Request, error: OperationalError) -> Response:
-        return error_page(request, 507 if "full" in str(error.orig) else 503, _trouble(str(error.orig)))
-
-    @app.exception_handler(HTTPException)
-    async def refused(request: Request, error: HTTPException) -> Response:
-        message = "There is no such page." if error.status_code == 404 else str(error.detail)
-        return error_page(request, error.status_code, message)
-
-    @app.exception_handler(RequestValidationError)
-    async def malformed(request: Request, _error: RequestValidationError) -> Response:
-        return error_page(request, 404 if request.method == "GET" else 400, "This request cannot be read.")
-
+    in_words(app)
+    app.add_middleware(Bounds)
     return app
-
-
-def _trouble(told: str) -> str:
-    """What a database that cannot be written means, in plain words."""
-    reasons = {
-        "full": "the disk is full. Make room and try again",
-        "readonly": "the database cannot be written: the file or its folder is read-only",
-        "locked": "another program holds the database. Close it and try again",
-        "unable to open": "the database file cannot be opened: it was moved, or its folder is gone",
-    }
-    reason = next((words for key, words in reasons.items() if key in told), f"the database says: {told}")
-    return f"Nothing was saved and nothing is lost: {reason}."
 
 
 def calm_collector() -> None:

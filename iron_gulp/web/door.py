@@ -2,9 +2,10 @@
 
 import asyncio
 import ipaddress
+import logging
 import secrets
 from collections.abc import Awaitable, Callable
-from dataclasses import dataclass
+from dataclasses import dataclass, field
 from urllib.parse import urlsplit
 
 from fastapi import Request, Response
@@ -14,8 +15,9 @@ from .parts.rendering import error_page, page
 
 Next = Callable[[Request], Awaitable[Response]]
 COOKIE = "iron_gulp_code"
-PATIENCE_S = 0.5  # a wrong code is answered slowly
-LOOPBACK = ("127.0.0.1", "localhost", "[::1]", "testserver")
+PATIENCE_S, MOST_WAITING = 0.5, 20  # a wrong code is answered slowly
+LOOPBACK = ("127.0.0.1", "localhost", "[::1]")
+log = logging.getLogger("iron_gulp.door")
 HEADERS = {
     "Content-Security-Policy": (
         "default-src 'self'; style-src 'self' 'unsafe-inline'; img-src 'self' data:; "
@@ -43,12 +45,45 @@ def new_code() -> str:
     return "-".join("".join(secrets.choice("abcdefghjkmnpqrstuvwxyz23456789") for _ in range(4)) for _ in range(3))
 
 
+def dress(request: Request, response: Response) -> Response:
+    """An answer with the headers that every answer has."""
+    for name, value in HEADERS.items():
+        response.headers[name] = value
+    if not request.url.path.startswith("/static/"):
+        response.headers["Cache-Control"] = "no-store"
+    return response
+
+
+class Turnstile:
+    """Wrong codes are answered one after another and logged; who has the right one never waits here."""
+
+    def __init__(self) -> None:
+        self._waiting, self._turn = 0, asyncio.Lock()
+
+    async def wrong(self, request: Request) -> Response:
+        """The answer to a wrong code, late; at once where many wait already."""
+        sender = request.client.host if request.client else "somebody"
+        log.warning("a wrong access code from %s", sender)
+        late = self._waiting < MOST_WAITING
+        if late:
+            self._waiting += 1
+            try:
+                async with self._turn:
+                    await asyncio.sleep(PATIENCE_S)
+            finally:
+                self._waiting -= 1
+        answer = page(request, "enter.html", 401 if late else 429, wrong=True)
+        answer.delete_cookie(COOKIE)  # one of an earlier start is not shown, and not waited for, again
+        return answer
+
+
 @dataclass(frozen=True)
 class Door:
     """What is served: host names answered to (None: any, where a code guards), and the code asked for ("" for none)."""
 
     hosts: tuple[str, ...] | None = LOOPBACK
     code: str = ""
+    turnstile: Turnstile = field(default_factory=Turnstile)
 
     @classmethod
     def of(cls, host: str, names: tuple[str, ...] = ()) -> "Door":
@@ -62,12 +97,7 @@ class Door:
 
     async def guard(self, request: Request, call_next: Next) -> Response:
         """Let a request in or refuse it in words."""
-        response = await self._answer(request, call_next)
-        for name, value in HEADERS.items():
-            response.headers[name] = value
-        if not request.url.path.startswith("/static/"):
-            response.headers["Cache-Control"] = "no-store"
-        return response
+        return dress(request, await self._answer(request, call_next))
 
     async def _answer(self, request: Request, call_next: Next) -> Response:
         if not self._known(request.headers.get("host", "")):
@@ -77,8 +107,10 @@ class Door:
         if self.code and not request.url.path.startswith("/static/"):
             if request.url.path == "/enter":
                 return await self._enter(request)
-            if not secrets.compare_digest(request.cookies.get(COOKIE, "").encode(), self.code.encode()):
-                return page(request, "enter.html", 401, wrong=False)
+            shown = request.cookies.get(COOKIE, "")
+            if not secrets.compare_digest(shown.encode("utf-8", "replace"), self.code.encode()):
+                # A code of an earlier start is a wrong one too: or guesses would go unseen in a cookie.
+                return await self.turnstile.wrong(request) if shown else page(request, "enter.html", 401, wrong=False)
         return await call_next(request)
 
     def _known(self, host: str) -> bool:
@@ -93,8 +125,7 @@ class Door:
         body = (await request.body())[:400].decode("utf-8", "replace")
         typed = body.removeprefix("code=").strip().lower().replace("+", "").replace("%20", "")
         if not secrets.compare_digest(typed.encode(), self.code.encode()):
-            await asyncio.sleep(PATIENCE_S)
-            return page(request, "enter.html", 401, wrong=True)
+            return await self.turnstile.wrong(request)
         answer = RedirectResponse("/", 303)
         answer.set_cookie(COOKIE, self.code, httponly=True, samesite="strict", max_age=60 * 60 * 24 * 90)
         return answer

@@ -10,7 +10,7 @@ from hypothesis import given
 from hypothesis import strategies as st
 
 from iron_gulp.core.model import dump
-from iron_gulp.formats.build_file import BuildFileError, read, schema, write
+from iron_gulp.formats.build_file import LARGEST_BYTES, BuildFileError, read, schema, write
 from tests.systems import a_target, build, check_option
 
 ROOT = Path(__file__).parents[2]
@@ -94,7 +94,7 @@ def test_every_problem_is_listed_at_its_path():
         ('{"schema_version": NaN}', "", "NaN"),
         ("[" * 100_000, "", "not JSON"),
         (b"\xff\xfe\x00", "", "not UTF-8"),
-        (" " * 2_000_001, "", "larger"),
+        pytest.param(" " * (LARGEST_BYTES + 1), "", "larger than 4 MB", id="too large"),
     ],
 )
 def test_files_that_are_no_build_files(text, path, words):

@@ -21,7 +21,7 @@ def portal():
 
 
 def _client(application, portal):
-    opened = TestClient(application, raise_server_exceptions=True, follow_redirects=True)
+    opened = TestClient(application, base_url="http://localhost", raise_server_exceptions=True, follow_redirects=True)
     opened.portal = portal
     return opened
 

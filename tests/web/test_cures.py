@@ -10,7 +10,8 @@ FINDING = "regulator-overrun"
 def opened(bench, code=FINDING):
     """The piece once the search is done."""
     address = f"/builds/{bench.build}/cures/{code}?option=one-large"
-    first = soup(bench.client.get(address))
+    assert soup(bench.client.get(address)).button.text == "Search the shelf"  # looking begins nothing
+    first = bench.post(f"cures/{code}/search", option="one-large")
     bench.workshop.cures.wait()
     return first, soup(bench.client.get(address))
 
@@ -20,7 +21,7 @@ def test_a_cure_is_searched_fitted_and_undone(client, workshop, curlew):
     findings = [one.code for one in workshop.judging.bench(curlew, "one-large").judged.findings]
     asked = f"option=one-large&number={findings.index(FINDING)}"
     remedies = soup(client.get(f"/builds/{curlew}/regulator/remedies?{asked}"))
-    assert f"/cures/{FINDING}" in remedies.select_one(".lazy-load")["hx-get"]
+    assert f"/cures/{FINDING}/search" in remedies.select_one(".lazy-load")["hx-post"]
     first, done = opened(bench)
     assert "load" in first.div.get("hx-trigger", "load")
     assert not done.select("[hx-trigger]")
@@ -58,4 +59,4 @@ def test_what_is_no_finding_of_parts_has_no_cures(client, workshop, curlew):
     answer = bench.post(f"cures/{FINDING}", 422, option="one-large", index=7)
     assert "no longer applies" in answer.text
     wire = soup(client.get(f"/builds/{curlew}/pump/remedies?option=one-large&number=0&number=1&number=2"))
-    assert all("wiring-drop" not in one["hx-get"] for one in wire.select(".lazy-load"))
+    assert all("wiring-drop" not in one["hx-post"] for one in wire.select(".lazy-load"))

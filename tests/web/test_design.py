@@ -13,6 +13,7 @@ from iron_gulp.core.model import flow_at
 from iron_gulp.core.plan import Answers, Locks, lanes
 from iron_gulp.services.designs import read_locks
 from iron_gulp.services.sizing import processes
+from iron_gulp.services.workshop import Workshop
 from tests.core.test_design import MODEST, modest
 from tests.core.test_upgrade import later
 from tests.draws import LONG
@@ -80,9 +81,15 @@ def in_this_process(monkeypatch):
 
 def test_a_few_answers_become_a_sized_build_with_the_reason_for_every_part(client, workshop):
     page = soup(client.get("/new"))
-    assert {one["name"] for one in page.select("#new-form [name]")} == set(Answers.model_fields)
+    assert {one["name"] for one in page.select("#new-form [name]")} == {"form", *Answers.model_fields}
     assert len(page.select("#new-form .fields")[0].select(".field")) <= 8
-    made = soup(client.post("/new", data=KW))
+    form = {**KW, "form": page.select_one("[name=form]")["value"]}
+    waits = soup(client.post("/new", data=form))
+    assert "Sizing" in waits.text
+    soup(client.post("/new", data=form))  # pressed twice, reloaded: one build
+    workshop.sizing.made(form["form"]).task.ended.wait()
+    made = soup(client.get(f"/new/{form['form']}"))
+    assert len(workshop.garage.page("Linnet").rows) == 1
     assert "Linnet" in made.h1.text
     assert len(made.select(".why-list li")) >= 6
     row = next(one for one in workshop.garage.page("Linnet").rows)
@@ -263,18 +270,21 @@ def test_one_search_at_a_time_has_processes_of_its_own(monkeypatch):
 @pytest.mark.parametrize("wait_s", [0.0, 4.0])
 def test_a_workshop_closes_while_a_search_runs_on_processes(workshop, curlew, monkeypatch, wait_s):
     monkeypatch.setattr("iron_gulp.services.sizing.WORKERS", 2)
-    monkeypatch.setattr("iron_gulp.services.designs.ENDS_WITHIN_S", 0.0)  # as on a machine too busy to end in time
+    monkeypatch.setattr("iron_gulp.services.jobs.ENDS_WITHIN_S", 0.0)  # as on a machine too busy to end in time
     bench = workshop.judging.bench(curlew)
     workshop.designs.start(bench, Locks())
     time.sleep(wait_s)
-    closing = Thread(target=workshop.designs.stop_all, daemon=True)
+    closing = Thread(target=workshop.close, daemon=True)
     closing.start()
     closing.join(60.0)
     assert not closing.is_alive()
-    # And the next search works.
-    workshop.designs.start(bench, Locks(keep=("injectors", "lines", "regulator"), most_pumps=1))
-    workshop.designs.wait(curlew, bench.option.id)
-    assert not workshop.designs.of(curlew, bench.option.id).failed
+    # And the next search, of the next server, works.
+    again = Workshop(workshop._path)
+    bench = again.judging.bench(curlew)
+    again.designs.start(bench, Locks(keep=("injectors", "lines", "regulator"), most_pumps=1))
+    again.designs.wait(curlew, bench.option.id)
+    assert not again.designs.of(curlew, bench.option.id).failed
+    again.close()
 
 
 @pytest.mark.parametrize(
@@ -299,7 +309,7 @@ def test_the_command_line_prints_the_same_front(tmp_path, workshop, monkeypatch)
     from iron_gulp.core.plan import Search
     from iron_gulp.formats.build_file import write
 
-    monkeypatch.setattr("iron_gulp.cli.load_shelf", lambda: type("Shelf", (), {"catalogue": MODEST})())
+    monkeypatch.setattr("iron_gulp.cli.computing.load_shelf", lambda: type("Shelf", (), {"catalogue": MODEST})())
     file = tmp_path / "modest.json"
     file.write_text(write(modest()), encoding="utf-8")
     answer = CliRunner().invoke(app, ["design", str(file), "--returns", "with a return", "--most-pumps", "2"])

@@ -6,7 +6,7 @@ from fastapi.testclient import TestClient
 from iron_gulp.web.app import create_app
 from iron_gulp.web.door import HEADERS, Door, new_code, on_loopback
 
-OWN = "http://testserver"
+OWN = "http://localhost"
 FIREFOX = "Mozilla/5.0 (X11) Gecko"
 
 
@@ -25,7 +25,7 @@ def change(client, **headers):
         ({"origin": "null"}, False),
         ({"origin": "http://["}, False),
         ({"origin": ""}, False),
-        ({"origin": "javascript://testserver"}, False),
+        ({"origin": "javascript://localhost"}, False),
         ({"origin": OWN, "sec-fetch-site": "cross-site"}, False),
         ({"origin": "http://elsewhere.example", "sec-fetch-site": "same-origin"}, False),
         ({"sec-fetch-site": "same-site"}, False),

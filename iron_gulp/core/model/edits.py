@@ -41,11 +41,10 @@ def problems_of(error: ValidationError) -> list[Problem]:
     """Every problem of a validation error, each at its path, in plain words."""
     found = []
     items = error.errors(include_url=False, include_input=False)
-    places = [item["loc"] for item in items]
+    faulty = {item["loc"][:depth] for item in items for depth in range(len(item["loc"]))}
     for item in items:
         # A list counts as too short only because its faulty entries were left out: those are listed already.
-        depth = len(item["loc"])
-        if item["type"] == "too_short" and any(len(at) > depth and at[:depth] == item["loc"] for at in places):
+        if item["type"] == "too_short" and item["loc"] in faulty:
             continue
         found.append(Problem("/".join(str(step) for step in item["loc"]), worded(item)))
     return found

@@ -251,8 +251,8 @@ class Efficiency(Model):
         min_length=1, max_length=12, title="Rail pressure"
     )
     rpm: tuple[Annotated[float, Field(ge=0, le=20_000)], ...] = Field(min_length=1, max_length=12, title="Engine speed")
-    efficiency_pct: tuple[tuple[Annotated[float, Field(ge=0, le=100)], ...], ...] = Field(
-        min_length=1, max_length=12, title="Efficiency, a row for each pressure"
+    efficiency_pct: tuple[Annotated[tuple[Annotated[float, Field(ge=0, le=100)], ...], Field(max_length=12)], ...] = (
+        Field(min_length=1, max_length=12, title="Efficiency, a row for each pressure")
     )
 
     @model_validator(mode="after")

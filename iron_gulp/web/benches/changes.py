@@ -4,6 +4,7 @@ from collections.abc import Callable
 from typing import Annotated
 
 from fastapi import APIRouter, Depends, Request, Response
+from fastapi.responses import RedirectResponse
 from pydantic import BaseModel
 
 from iron_gulp.services.workshop import Conflict, Outcome
@@ -97,6 +98,13 @@ def _step(request: Request, build_id: int, here: Where, step: Callable[[], bool]
     except Conflict:
         return repaint(request, build_id, here, Outcome(False, message=ON_TOP))
     return repaint(request, build_id, here)
+
+
+@router.post("/restore-whole")
+def restore_whole(request: Request, build_id: BuildId, number: Base) -> Response:
+    """Bring the last revision back that can be read, of a build that cannot be shown; it is opened then."""
+    workshop_of(request).garage.restore(build_id, number)
+    return RedirectResponse(f"/builds/{build_id}/ask", 303)
 
 
 @router.post("/restore")

@@ -1,11 +1,13 @@
 """A new build from a few questions on one screen, everything else a visible default."""
 
+import re
+import secrets
 from collections.abc import Mapping
 from dataclasses import dataclass
-from typing import get_args
+from typing import Annotated, get_args
+from urllib.parse import urlencode
 
-from fastapi import APIRouter, Request, Response
-from fastapi.concurrency import run_in_threadpool
+from fastapi import APIRouter, Path, Request, Response
 from fastapi.responses import RedirectResponse
 
 from iron_gulp.services.answers import Refused, read_answers
@@ -15,6 +17,8 @@ from iron_gulp.units import BenchUnits, as_input, quantity_of
 from ..parts.rendering import page, units_of, workshop_of
 
 router = APIRouter()
+FORM = re.compile(r"[A-Za-z0-9_-]{8,40}")
+NAMES = frozenset(Answers.model_fields)
 ASKED = ("name", "displacement_l", "cylinders", "induction", "feeding", "power_kw", "power_at", "fuel")
 
 
@@ -55,7 +59,7 @@ def ask(request: Request) -> Response:
 
 @router.post("/new")
 async def answer(request: Request) -> Response:
-    """Answers become a build with a sized system, opened on its Ask page."""
+    """Answers begin to become a build with a sized system; the page that follows waits for it."""
     form = await request.form(max_fields=60)
     typed = {name: str(value)[:300] for name, value in form.items() if isinstance(value, str)}
     units = units_of(request)
@@ -63,16 +67,35 @@ async def answer(request: Request) -> Response:
         answers = read_answers(typed, units)
     except Refused as error:
         return _asked(request, typed, error.problems, 422)
-    create = workshop_of(request).sizing.create
-    try:
-        build_id = await run_in_threadpool(create, answers, units, units.chosen["wire"])
-    except LookupError as error:
-        return _asked(request, typed, {"feeding": str(error)}, 422)
-    return RedirectResponse(f"/builds/{build_id}/ask", 303)
+    form_id = _form_id(typed)
+    workshop_of(request).sizing.start_build(answers, units, units.chosen["wire"], form_id)
+    return RedirectResponse(
+        f"/new/{form_id}?{urlencode({name: typed[name] for name in sorted(typed) if name in NAMES})}", 303
+    )
+
+
+@router.get("/new/{form_id}")
+def wait(request: Request, form_id: Annotated[str, Path(max_length=40)]) -> Response:
+    """The build that was asked for, once it is there; reloading asks for nothing again."""
+    made = workshop_of(request).sizing.made(form_id)
+    typed = {name: value[:300] for name, value in request.query_params.items() if name in NAMES}
+    if made is None:
+        return _asked(request, typed, {}, 200)
+    if made.running:
+        return page(request, "new_wait.html", seconds=made.seconds)
+    if made.build_id is not None:
+        return RedirectResponse(f"/builds/{made.build_id}/ask", 303)
+    return _asked(request, typed, {"feeding": made.refused or "sizing broke off; the log says why"}, 422)
+
+
+def _form_id(typed: Mapping[str, str]) -> str:
+    """The name of a form that was handed out, so that what it sends twice is done once; another for who has none."""
+    told = typed.get("form", "")
+    return told if FORM.fullmatch(told) else secrets.token_urlsafe(12)
 
 
 def _asked(request: Request, typed: Mapping[str, str], problems: Mapping[str, str], status: int) -> Response:
     every = questions(typed, problems, units_of(request))
     first = [one for one in every if one.name in ASKED]
     rest = [one for one in every if one.name not in ASKED]
-    return page(request, "new.html", status, first=first, rest=rest)
+    return page(request, "new.html", status, first=first, rest=rest, form_id=_form_id(typed))

@@ -10,7 +10,6 @@ from ..parts.rendering import page, units_of, workshop_of
 from ..parts.types import BuildId
 
 router = APIRouter()
-LARGEST_UPLOAD = 2_000_001
 
 
 @router.post("/builds/import")
@@ -18,7 +17,7 @@ def import_build(request: Request, file: UploadFile) -> Response:
     """Read a build file; every problem is listed when it is refused."""
     workshop = workshop_of(request)
     try:
-        build_id = workshop.garage.import_build(file.file.read(LARGEST_UPLOAD))
+        build_id = workshop.garage.import_file(file.file)
     except BuildFileError as error:
         found = workshop.garage.page()
         return page(

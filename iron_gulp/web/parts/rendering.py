@@ -13,6 +13,7 @@ from jinja2 import Environment, FileSystemLoader, StrictUndefined, select_autoes
 from markupsafe import Markup
 
 from iron_gulp import __version__
+from iron_gulp.services.latest import Latest
 from iron_gulp.services.workshop import Bench, Workshop
 from iron_gulp.units import CHOICES, PRESETS, BenchUnits, show
 
@@ -23,7 +24,7 @@ from .paging import at_page, page_numbers
 from .stations import PHASES
 from .views import FieldView
 
-UNITS_COOKIE = "iron_gulp_units"
+UNITS_COOKIE, LONGEST_COOKIE = "iron_gulp_units", 2000
 WEB = Path(__file__).parents[1]
 _environment = Environment(
     loader=FileSystemLoader([WEB / room for room in ("parts", "benches", "garage", "shelf", "rates")]),
@@ -107,9 +108,10 @@ def units_of(request: Request) -> BenchUnits:
     """The bench units chosen in this browser; on the first visit those of its language; else the default."""
     if UNITS_COOKIE not in request.cookies:
         return BenchUnits(PRESETS[preset_of(request.headers.get("accept-language", ""))])
+    told = request.cookies.get(UNITS_COOKIE, "{}")
     try:
-        chosen = json.loads(request.cookies.get(UNITS_COOKIE, "{}"))
-    except ValueError:
+        chosen = json.loads(told) if len(told) <= LONGEST_COOKIE else {}
+    except (ValueError, RecursionError):
         chosen = {}
     return BenchUnits({str(k): str(v) for k, v in chosen.items()} if isinstance(chosen, dict) else {})
 
@@ -126,8 +128,7 @@ def field_html(field: FieldView, url: str, wide: bool, bare: bool) -> Markup:
     return Markup(_environment.get_template("field.html").render(f=field, url=url, wide=wide, bare=bare))
 
 
-_PIECES: dict[Hashable, Markup] = {}
-_MOST_PIECES = 64
+_PIECES: Latest[Markup] = Latest(64)
 
 
 def kept_piece(template: str, key: Hashable, **context: Any) -> Markup:
@@ -137,11 +138,7 @@ def kept_piece(template: str, key: Hashable, **context: Any) -> Markup:
     if kept is not None:
         return kept
     made = Markup(_environment.get_template(template).render(**context))
-    if key is not None:
-        _PIECES[whole] = made
-        while len(_PIECES) > _MOST_PIECES:
-            _PIECES.pop(next(iter(_PIECES)), None)
-    return made
+    return made if key is None else _PIECES.put(whole, made)
 
 
 def error_page(request: Request, status: int, message: str) -> Response:

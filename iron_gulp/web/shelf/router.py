@@ -11,7 +11,7 @@ from ..parts.rendering import page, units_of, workshop_of
 from .view import bottle_view, read_bottle, shelf_view
 
 router = APIRouter(prefix="/shelf")
-LARGEST_UPLOAD = 1_000_001
+LARGEST_UPLOAD = 2_000_001
 
 
 def _page(

@@ -2,6 +2,9 @@
 
 from fastapi import APIRouter, HTTPException, Request, Response
 
+from iron_gulp.services.cures import Searched
+from iron_gulp.services.workshop import Bench
+
 from ...parts.rendering import page, workshop_of
 from ...parts.types import Base, BuildId, Count
 from ..changes import Here, repaint
@@ -14,17 +17,29 @@ router = APIRouter(prefix="/builds/{build_id}/cures")
 def state(
     request: Request, build_id: BuildId, code: str, option: str | None = None, target: str | None = None
 ) -> Response:
-    """What has been found so far; asked for the first time, the search begins."""
-    workshop = workshop_of(request)
-    bench = workshop.judging.bench(build_id, option, target)
+    """What has been found so far; before anybody searched, a button that does."""
+    bench = workshop_of(request).judging.bench(build_id, option, target)
     try:
-        searched = workshop.cures.of(bench, code)
+        return _piece(request, bench, code, workshop_of(request).cures.of(bench, code))
     except LookupError as error:
         raise HTTPException(404, str(error)) from None
+
+
+@router.post("/{code}/search")
+def search(request: Request, build_id: BuildId, here: Here, code: str) -> Response:
+    """Begin to search; what is under way goes on."""
+    bench = workshop_of(request).judging.bench(build_id, here.option, here.target)
+    try:
+        return _piece(request, bench, code, workshop_of(request).cures.start(bench, code))
+    except LookupError as error:
+        raise HTTPException(404, str(error)) from None
+
+
+def _piece(request: Request, bench: Bench, code: str, searched: Searched | None) -> Response:
     where = {"option": bench.option.id, "target": bench.verdict.target.id}
-    rows = cure_rows(searched.found, workshop.roads.rates())
-    url = f"/builds/{build_id}"
-    return page(request, "cures/cures.html", url=url, where=where, searched=searched, rows=rows)
+    rows = cure_rows(searched.found if searched else [], workshop_of(request).roads.rates())
+    url = f"/builds/{bench.stored.id}"
+    return page(request, "cures/cures.html", url=url, where=where, searched=searched, code=code, rows=rows)
 
 
 @router.post("/{code}")

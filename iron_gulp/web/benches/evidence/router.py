@@ -5,8 +5,6 @@ from typing import Annotated
 from fastapi import APIRouter, Form, HTTPException, Path, Request, Response, UploadFile
 from fastapi.responses import FileResponse
 
-from iron_gulp.services.evidence import PAST_THE_LARGEST
-
 from ...parts.rendering import workshop_of
 from ...parts.types import Base, BuildId
 from ..changes import Here, repaint
@@ -25,8 +23,7 @@ def attach(
     of: Annotated[str, Form(max_length=32)] = "",
 ) -> Response:
     """Keep a file with the build."""
-    data = file.file.read(PAST_THE_LARGEST)
-    outcome = workshop_of(request).evidence.attach(build_id, base, data, file.filename or "file", of)
+    outcome = workshop_of(request).evidence.attach(build_id, base, file.file, file.filename or "file", of)
     return repaint(request, build_id, here, outcome)
 
 
