@@ -1,5 +1,7 @@
 """Serving: the application on an address, with the demo builds where they are asked for."""
 
+import logging
+import os
 import signal
 import socket
 import sys
@@ -58,11 +60,14 @@ def _serve(settings: Settings, told: list[str], with_demo: bool) -> None:
     sys.stdout.flush()
     try:
         server.run(sockets=[address])
+    except (SystemExit, KeyboardInterrupt):
+        pass  # the signal that ended it, once more
     finally:
-        log.info("stopped")
         workshop.close()
-        sys.stdout.flush()
-        sys.stderr.flush()
+        log.info("stopped")
+    sys.stdout.flush()
+    logging.shutdown()
+    os._exit(0)  # a request that still computes is not waited for: what was answered is on disk
 
 
 @app.command()

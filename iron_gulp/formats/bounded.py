@@ -11,6 +11,7 @@ from typing import Any
 from iron_gulp.core.model import Build, Problem
 
 DEEPEST = 24  # nesting of a build file; its own deepest is half of that
+MOST_OPENED, MOST_PARTED = 50_000, 400_000  # brackets and commas of a text; a hundred times those of a large build
 MOST_KEYS = 200  # of one object, known and unknown
 MOST_TOLD = 100
 
@@ -24,6 +25,14 @@ def _schema() -> dict[str, Any]:
 def too_long(data: Any) -> list[Problem]:
     """Lists longer than they may be, objects of too many keys and what is nested too deep; each at its path."""
     return list(_walk(data, [_schema()], "", 0))
+
+
+def too_many(text: str) -> bool:
+    """Whether a text that should be JSON opens more lists and objects, or parts more entries, than any build does.
+
+    Counted before it is read: small empty objects take fifty times their text in memory.
+    """
+    return text.count("{") + text.count("[") > MOST_OPENED or text.count(",") > MOST_PARTED
 
 
 def told(problems: list[Problem]) -> list[Problem]:
@@ -42,6 +51,11 @@ def _walk(value: Any, places: list[dict[str, Any]], path: str, depth: int) -> It
             yield Problem(path, f"must have at most {most} entries" if most else "must not be a list")
             return
         inside = [each for one in places for each in _opened(one.get("items", {}))]
+        if inside and all(one.get("type") == "number" for one in inside):
+            wrong = sum(isinstance(each, bool) or not isinstance(each, int | float) for each in value)
+            if wrong > MOST_TOLD:
+                yield Problem(path, f"holds {wrong} entries that are no numbers")
+            return
         for number, each in enumerate(value):
             yield from _walk(each, inside, f"{path}/{number}" if path else str(number), depth + 1)
     elif isinstance(value, dict):

@@ -8,7 +8,7 @@ from pydantic import ValidationError
 from iron_gulp.core.model import SCHEMA_VERSION, Build, Problem, problems_of, upgraded
 
 from .bounded import told as told_shortly
-from .bounded import too_long
+from .bounded import too_long, too_many
 
 LARGEST_BYTES = 4_000_000
 
@@ -38,6 +38,8 @@ def read(content: str | bytes) -> Build:
         raise BuildFileError([Problem("", f"the file is larger than {LARGEST_BYTES // 1_000_000} MB")])
     try:
         text = content.decode("utf-8-sig") if isinstance(content, bytes) else content
+        if too_many(text):
+            raise BuildFileError([Problem("", "the file holds more entries than a build can have")])
         data = json.loads(text, parse_constant=_refuse_constant)
     except UnicodeDecodeError:
         raise BuildFileError([Problem("", "the file is not UTF-8 text")]) from None

@@ -7,6 +7,7 @@ import signal
 import struct
 import subprocess
 import sys
+import threading
 import time
 import zipfile
 import zlib
@@ -14,9 +15,11 @@ import zlib
 import pytest
 from PIL import Image
 
+from iron_gulp.storage import pictures
 from iron_gulp.storage.attachments import LARGEST_BYTES, MOST_PIXELS, Attachments, Refused, clean_name, folder_beside
 from iron_gulp.storage.backup import keep_backup
 from iron_gulp.storage.restoring import restore
+from iron_gulp.storage.whole import sweep
 from tests.draws import LONG
 from tests.storage.test_backup import fill, names
 
@@ -186,6 +189,82 @@ def test_files_are_in_the_backup_and_come_back_with_it(tmp_path):
     assert names(path) == ["b0", "b1", "b2"]
     found = Attachments(folder_beside(path)).find(kept.sha256)
     assert hashlib.sha256(found.path.read_bytes()).hexdigest() == kept.sha256
+
+
+def refused_edit(store, data):
+    with store.keeping(data, "a") as kept:
+        assert store.find(kept.sha256)
+        raise ZeroDivisionError("the edit was refused")
+
+
+def test_a_file_whose_edit_is_refused_is_not_kept_and_one_kept_before_stays(store, tmp_path):
+    def files():
+        return sorted(one.name for one in tmp_path.rglob("*") if one.is_file())
+
+    for data in (picture(), PDF, b"a;b\n1;2\n"):
+        with pytest.raises(ZeroDivisionError):
+            refused_edit(store, data)
+    assert files() == []
+    with store.keeping(PDF, "a") as kept:
+        pass
+    with pytest.raises(ZeroDivisionError):
+        refused_edit(store, PDF)
+    assert files() == [f"{kept.sha256}.pdf"]
+
+
+def test_pictures_are_drawn_one_at_a_time_and_more_than_can_wait_are_sent_away(store, monkeypatch):
+    at_once, most, gate = [], [], threading.Event()
+
+    def slow(*_given):
+        at_once.append(1)
+        most.append(len(at_once))
+        gate.wait(10)
+        at_once.pop()
+
+    monkeypatch.setattr(pictures, "_draw", slow)
+    threads = [threading.Thread(target=pictures.draw, args=(None, None, None)) for _ in range(pictures.MOST_WAITING)]
+    for one in threads:
+        one.start()
+    while not at_once or pictures._waiting.acquire(blocking=False):
+        if at_once:
+            pictures._waiting.release()
+    with pytest.raises(pictures.NoTime, match="in a moment"):
+        store.keep(picture(), "one too many.jpg")
+    gate.set()
+    for one in threads:
+        one.join()
+    assert set(most) == {1}
+
+
+@pytest.mark.parametrize("trouble", ["memory", "time"])
+def test_a_picture_that_takes_too_much_is_refused_and_the_server_is_none_the_worse(store, tmp_path, monkeypatch, trouble):
+    if trouble == "time":
+        monkeypatch.setattr(pictures, "TIME_S", 0.001)
+    else:
+        script = tmp_path / "greedy.py"
+        script.write_text("raise MemoryError")
+        monkeypatch.setattr(pictures, "SCRIPT", script)
+    with pytest.raises(Refused, match="too much memory or time"):
+        store.keep(picture(), "a.jpg")
+    assert not [one for one in (tmp_path / "files").rglob("*") if one.is_file()]
+
+
+def test_the_process_that_draws_bounds_its_own_memory(tmp_path):
+    (tmp_path / "a.png").write_bytes(png_that_says(4800, 4800))
+    code = f"import runpy, resource; d = runpy.run_path({str(pictures.SCRIPT)!r}); d['limit'](); bytearray(600_000_000)"
+    done = subprocess.run([sys.executable, "-I", "-c", code], capture_output=True, text=True)
+    assert "MemoryError" in done.stderr
+
+
+def test_halves_of_those_who_died_are_swept_and_of_those_who_live_are_not(tmp_path):
+    dead = subprocess.Popen([sys.executable, "-c", ""])
+    dead.wait()
+    (tmp_path / "ab").mkdir()
+    for pid in (dead.pid, os.getppid()):
+        (tmp_path / "ab" / f".x-1.{pid}.part").write_text("half")
+    (tmp_path / "a report.part").write_text("somebody's own")
+    assert sweep(tmp_path) == 1
+    assert sorted(one.name for one in tmp_path.rglob("*.part")) == [f".x-1.{os.getppid()}.part", "a report.part"]
 
 
 KEEPING = """

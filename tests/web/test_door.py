@@ -1,10 +1,14 @@
 """Who is let in: hosts, origins, the access code, and headers on every answer."""
 
+import asyncio
+
+import httpx
 import pytest
 from fastapi.testclient import TestClient
 
+from iron_gulp.web import door as door_module
 from iron_gulp.web.app import create_app
-from iron_gulp.web.door import HEADERS, Door, new_code, on_loopback
+from iron_gulp.web.door import COOKIE, HEADERS, Door, new_code, on_loopback
 
 OWN = "http://localhost"
 FIREFOX = "Mozilla/5.0 (X11) Gecko"
@@ -85,3 +89,39 @@ def test_codes_differ_and_loopback_asks_for_none():
     assert "bench.local" in Door.of("0.0.0.0", ("bench.local",)).hosts
     assert on_loopback("::1")
     assert not on_loopback("example.org")
+
+
+def test_wrong_codes_are_logged_and_slowed_and_the_right_one_never_waits(workshop, monkeypatch, caplog):
+    monkeypatch.setattr(door_module, "PATIENCE_S", 0.2)
+    door = Door.of("192.168.7.7")
+    app = create_app(workshop, door)
+    calm = httpx.ASGITransport(app=app)
+
+    async def all_at_once():
+        async with httpx.AsyncClient(transport=calm, base_url="http://192.168.7.7") as sender:
+            wrong = [asyncio.create_task(sender.post("/enter", data={"code": f"wrong-{n}"})) for n in range(30)]
+            by_cookie = asyncio.create_task(sender.get("/", headers={"cookie": f"{COOKIE}=guess"}))
+            await asyncio.sleep(0.05)
+            right = await sender.get("/", headers={"cookie": f"{COOKIE}={door.code}"})
+            waiting = [one for one in (*wrong, by_cookie) if not one.done()]
+            for one in waiting[2:]:
+                one.cancel()
+            answered = await asyncio.gather(*wrong, by_cookie, return_exceptions=True)
+            return right, len(waiting), answered
+
+    right, waiting, answered = asyncio.run(all_at_once())
+    assert right.status_code == 200
+    assert waiting == door_module.MOST_WAITING  # the rest was sent away at once
+    assert {one.status_code for one in answered if not isinstance(one, BaseException)} == {401, 429}
+    assert len([one for one in caplog.records if "wrong access code" in one.message]) == 31
+
+
+def test_a_code_of_an_earlier_start_is_taken_off_the_browser(workshop):
+    client = TestClient(create_app(workshop, Door.of("192.168.7.7")), base_url="http://192.168.7.7")
+    answer = client.get("/", headers={"cookie": f"{COOKIE}=of-an-earlier-start"})
+    assert answer.status_code == 401
+    assert f'{COOKIE}=""' in answer.headers["set-cookie"]
+
+
+def test_no_name_of_tests_is_answered_to(client):
+    assert client.get("/", headers={"host": "testserver"}).status_code == 421
