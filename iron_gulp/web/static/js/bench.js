@@ -4,19 +4,13 @@
 const byId = (id) => document.getElementById(id);
 const inText = (element) => element && element.matches("input, textarea, select, [contenteditable]");
 
-// --- Repaints keep refused and half-typed fields -----------------------------------------------------------------
-let submittedPath = null;
-
-function isDirty(field) {
-  const input = field.querySelector("input, textarea");
-  return Boolean(input) && input.value !== input.defaultValue;
-}
-
+// --- Repaints keep refused and half-typed fields, and all that the hand did since --------------------------------
 if (window.Idiomorph) {
   Idiomorph.defaults.ignoreActiveValue = true;
   Idiomorph.defaults.callbacks.beforeNodeMorphed = (oldNode, newNode) => {
     if (oldNode.nodeType !== Node.ELEMENT_NODE) return true;
-    if (oldNode.dataset && oldNode.dataset.keeps && submittedPath !== oldNode.dataset.keeps) return false;
+    if (oldNode.dataset?.keeps && !hand.answering?.holds(oldNode.firstElementChild)) return false;
+    if (oldNode.matches(".handle.is-dragged, .handle[data-moved-power]")) return false;
     if (newNode.dataset?.source && oldNode.dataset?.source && oldNode.id === newNode.id) {
       // What comes when looked at keeps what it shows until the new arrives; remedies of another finding do not.
       if (oldNode.classList.contains("remedies-of")) oldNode.replaceChildren();
@@ -27,28 +21,20 @@ if (window.Idiomorph) {
     }
     if (oldNode.classList.contains("field") && oldNode.dataset.path) {
       const same = newNode.dataset && newNode.dataset.path === oldNode.dataset.path;
-      if (same && oldNode.dataset.path !== submittedPath && (oldNode.classList.contains("bad") || isDirty(oldNode))) {
-        return false;
-      }
+      const control = oldNode.querySelector(CONTROLS);
+      if (same && control && (hand.keeps(control) || (oldNode.classList.contains("bad") && !hand.answering?.holds(control)))) return false;
     }
+    if (oldNode.matches(CONTROLS) && hand.keeps(oldNode)) return false;
     if (oldNode.tagName === "DETAILS" && oldNode.open && newNode.setAttribute) newNode.setAttribute("open", "");
     return true;
   };
 }
 
-document.addEventListener("htmx:beforeRequest", (event) => {
-  const field = event.detail.elt.closest(".field");
-  submittedPath = event.detail.elt.dataset.keeps || (field ? field.dataset.path : null);
-  if (event.detail.requestConfig.verb === "post") document.body.classList.add("is-saving");
-});
-document.addEventListener("htmx:afterRequest", () => document.body.classList.remove("is-saving"));
-document.addEventListener("htmx:beforeSwap", (event) => {
-  const field = event.detail.requestConfig.elt.closest(".field");
-  submittedPath = event.detail.requestConfig.elt.dataset.keeps || (field ? field.dataset.path : null);
+document.addEventListener("htmx:beforeSwap", () => {
   // What is being typed in another field stays. The edited field has been answered and a button pressed may be another
   // button now: the repaint replaces their text even while they have the focus.
-  const active = document.activeElement?.closest(".field");
-  if (window.Idiomorph) Idiomorph.defaults.ignoreActiveValue = Boolean(active) && active !== field;
+  const active = document.activeElement;
+  if (window.Idiomorph) Idiomorph.defaults.ignoreActiveValue = active.matches(CONTROLS) && !hand.answering?.holds(active);
 });
 document.addEventListener("htmx:afterSwap", (event) => {
   if (event.detail.target.id === "explain-body") byId("explain-dialog").showModal();
@@ -67,8 +53,12 @@ function announce(message) {
   clearTimeout(announce.timer);
   announce.timer = setTimeout(() => toast.remove(), 8000);
 }
-document.addEventListener("htmx:sendError", () => announce("The server did not answer. What was typed is not saved yet; try again."));
-document.addEventListener("htmx:responseError", (event) => announce(`The server refused this (${event.detail.xhr.status}). Nothing was changed.`));
+document.addEventListener("htmx:sendError", (event) => {
+  if (event.detail.requestConfig?.elt.id !== "sender") announce("The server did not answer; try again.");
+});
+document.addEventListener("htmx:responseError", (event) => {
+  if (event.detail.requestConfig?.elt.id !== "sender") announce(wordsOf(event.detail.xhr.responseText) || `The server refused this (${event.detail.xhr.status}).`);
+});
 
 // --- What was changed before the scripts were ready ------------------------------------------------------------------
 document.addEventListener("htmx:load", () => {
@@ -90,9 +80,15 @@ document.addEventListener("click", (event) => {
 document.addEventListener("change", (event) => {
   if (event.target.matches("[data-autosubmit]")) event.target.form.submit();
 });
-// Enter takes a typed value without submitting anything else.
+// Enter takes a typed value; in a field of a form it sends the form.
 document.addEventListener("keydown", (event) => {
-  if (event.key === "Enter" && event.target.matches(".field input")) event.target.blur();
+  if (event.key !== "Enter" || event.isComposing || !event.target.matches("#work input:not([type=range], [type=checkbox], [type=radio])")) return;
+  const { target } = event, { form } = target;
+  if (target.hasAttribute("hx-post")) { target.blur(); return; }
+  if (!form || target.type === "file") return;
+  event.preventDefault();
+  const sends = form.querySelector("button[hx-post]");
+  if (sends && !form.hasAttribute("hx-post")) sends.click(); else form.requestSubmit();
 });
 
 byId("theme-switch").addEventListener("click", () => {
@@ -210,7 +206,7 @@ document.addEventListener("keydown", (event) => {
     if (filter) filter.focus(); else openDialog("find-dialog");
   } else if (event.key === "[") walk(-1);
   else if (event.key === "]") walk(1);
-  else if (event.key === "g") window.location.assign("/");
+  else if (event.key === "g") hand.then(() => window.location.assign("/"));
   else if (/^[1-9]$/.test(event.key)) document.querySelector(`[data-target="${event.key}"]`)?.click();
 });
 
@@ -266,7 +262,7 @@ async function fetchPiece(element) {
     await fetchTogether(element);
     return;
   } else {
-    await htmx.ajax("GET", element.dataset.source, { source: element, target: element, swap: "innerHTML" });
+    await htmx.ajax("GET", element.dataset.source, { source: element, target: element, swap: "morph:innerHTML" });
   }
   element.removeAttribute("aria-busy");
 }

@@ -61,9 +61,14 @@ function drop(handle) {
   const { target, movedEthanol: ethanol, movedPower: power } = handle.dataset;
   if (ethanol === undefined) return;
   const url = `${handle.closest("[data-url]").dataset.url}/move`;
-  delete handle.dataset.movedEthanol;
   drag.refocus = document.activeElement === handle ? target : null;
-  htmx.ajax("POST", url, { source: handle, target: "#work", swap: "morph:outerHTML", values: { at: target, ethanol, power, target } });
+  const now = JSON.parse(document.getElementById("work").getAttribute("hx-vals"));
+  const pending = handle.dataset.pending = String(drag.turn);
+  hand.post(url, { ...now, at: target, ethanol, power, target }, handle).then((status) => {
+    if (handle.dataset.pending !== pending) return;  // moved again since
+    if (status !== 200 && handle.isConnected) placed(handle, Number(handle.dataset.ethanol), Number(handle.dataset.power));
+    ["pending", "movedEthanol", "movedPower"].forEach((name) => delete handle.dataset[name]);
+  });
 }
 
 document.addEventListener("pointerdown", (event) => {
