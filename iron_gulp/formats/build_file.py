@@ -5,7 +5,7 @@ from typing import Any
 
 from pydantic import ValidationError
 
-from iron_gulp.core.model import SCHEMA_VERSION, Build, Problem, problems_of, upgraded
+from iron_gulp.core.model import SCHEMA_VERSION, Build, Problem, completed, problems_of, upgraded
 
 from .bounded import told as told_shortly
 from .bounded import too_long, too_many
@@ -53,6 +53,9 @@ def read(content: str | bytes) -> Build:
             message = f"version {told!r} is not known here; this application reads versions 1 to {SCHEMA_VERSION}"
             raise BuildFileError([Problem("schema_version", message)])
         text = json.dumps(data)
+    whole = completed(data)
+    if whole is not data:
+        data, text = whole, json.dumps(whole)
     long = too_long(data)
     if long:
         raise BuildFileError(told_shortly(long))

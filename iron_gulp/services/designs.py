@@ -87,11 +87,11 @@ class Designs:
 
     def kept(self, build_id: int, option_id: str) -> str | None:
         """The front kept with a build and option, as text; None where none is."""
-        return self._settings.get(_name(build_id, option_id))
+        return self._settings.get(front_name(build_id, option_id))
 
     def keep(self, build_id: int, option_id: str, text: str) -> None:
         """Keep a front as text with a build and option."""
-        self._settings.put(_name(build_id, option_id), text)
+        self._settings.put(front_name(build_id, option_id), text)
         self._kept.pop((build_id, option_id), None)
 
     def stop(self, build_id: int, option_id: str) -> None:
@@ -220,7 +220,8 @@ class Designs:
             job.running = False
 
 
-def _name(build_id: int, option_id: str) -> str:
+def front_name(build_id: int, option_id: str) -> str:
+    """The name a front is kept under."""
     return f"front:{build_id}:{option_id}"
 
 

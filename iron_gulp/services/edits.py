@@ -14,6 +14,7 @@ from . import changing
 from .bearing import within_what_is_borne
 from .fields import BadValue, field_at, model_at, read_field
 from .judging import ShelfHolder, judged, parsed, plan_of, written
+from .part_names import own_names
 from .starter import port_set_edits
 
 ATTEMPTS = 20
@@ -51,7 +52,8 @@ class Edits:
             value = read_field(path, typed, units)
             base_build = parsed(self._builds.current(build_id).body)
             within_what_is_borne(base_build, path, value, units)
-            self._save(build_id, base, lambda build: [(path, value)], f"{field_at(path).title}: {typed.strip()[:60]}")
+            note = f"{field_at(path).title}: {typed.strip()[:60]}"
+            self._save(build_id, base, lambda build: [(path, value)], note)
         except BadValue as error:
             return Outcome(False, path, typed, str(error))
         except EditError as error:
@@ -132,7 +134,8 @@ class Edits:
     def _save(self, build_id: int, base: int, edits: Callable[[Build], list[Edit]], note: str) -> None:
         """Make edits on the current revision, unless another edit of the same place came since `base`.
 
-        Editors of one build queue; only steps back and forward can still come between. Raises EditError, Stale, NotFound.
+        What already stands as it is wanted is no clash: an answer that was lost on its way is asked for again. Editors
+        of one build queue; only steps back and forward can still come between. Raises EditError, Stale, NotFound.
         """
         with self._queues[build_id]:
             for _ in range(ATTEMPTS):
@@ -141,10 +144,13 @@ class Edits:
                 wanted = edits(build)
                 if base != stored.number:
                     before = parsed(self._builds.body_at(build_id, base))
-                    for path, _ in wanted:
-                        if value_at(before, path) != value_at(build, path):
-                            raise Stale(path, value_at(build, path))
+                    for path, value in wanted:
+                        now = value_at(build, path)
+                        if value_at(before, path) != now and value != now:
+                            raise Stale(path, now)
                 changed = apply(build, wanted)
+                names = own_names(changed, [path for path, _ in wanted], self._shelf_of.shelf)
+                changed = apply(changed, names) if names else changed
                 if changed == build:
                     return
                 try:

@@ -1,5 +1,6 @@
 """The garage: builds listed, made, copied, put away, read in and stepped through."""
 
+from collections.abc import Callable, Mapping
 from dataclasses import dataclass
 from importlib import resources
 from typing import BinaryIO
@@ -63,14 +64,18 @@ class Garage:
         """Store a build file, read no further than one may be long. Raises BuildFileError."""
         return self.import_build(file.read(build_file.LARGEST_BYTES + 1))
 
-    def load_demo(self) -> int:
-        """Store the demo builds, all or none, when the garage is empty; returns how many."""
+    def load_demo(self, beside: Callable[[Mapping[str, int]], Mapping[str, str]] = lambda _: {}) -> int:
+        """Store the demo builds when the garage is empty, and what `beside` says of their ids by name as settings, all of
+        it or nothing; returns how many builds."""
         files = sorted(
             (file for file in resources.files("iron_gulp.demo").iterdir() if file.name.endswith(".json")),
             key=lambda file: DEMO_ORDER.index(file.name.removesuffix(".json")),
         )
         bodies = [written(build_file.read(file.read_text(encoding="utf-8"))) for file in files]
-        return self._builds.furnish(bodies, "imported from a build file")
+        names = [file.name.removesuffix(".json") for file in files]
+        return self._builds.furnish(
+            bodies, "imported from a build file", lambda ids: beside(dict(zip(names, ids, strict=True)))
+        )
 
     def undo(self, build_id: int, base: int | None = None) -> bool:
         """Step back one revision, from revision `base` where given. Raises NotFound, Conflict."""

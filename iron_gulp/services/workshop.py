@@ -1,5 +1,6 @@
 """The workshop: one database, one shelf, and the services that interfaces call, each with its task."""
 
+from collections.abc import Mapping
 from importlib import resources
 from pathlib import Path
 
@@ -22,7 +23,7 @@ from iron_gulp.storage.health import Unfit
 from .ceilings import Ceilings
 from .comparing import Comparing
 from .cures import Cures
-from .designs import Designs, end_processes
+from .designs import Designs, end_processes, front_name
 from .documents import Documents
 from .edits import Edits, Outcome
 from .evidence import Evidence
@@ -84,11 +85,15 @@ class Workshop:
 
     def load_demo(self) -> int:
         """Store the demo builds when the garage is empty, with the fronts searched for them; returns how many."""
-        loaded = self.garage.load_demo()
-        for file in resources.files("iron_gulp.demo").joinpath("fronts").iterdir() if loaded else ():
-            name, option_id = file.name.removesuffix(".json").split(".")
-            self.designs.keep(self.garage.page(name).rows[0].id, option_id, file.read_text(encoding="utf-8"))
-        return loaded
+
+        def fronts(ids: Mapping[str, int]) -> dict[str, str]:
+            found = {}
+            for file in resources.files("iron_gulp.demo").joinpath("fronts").iterdir():
+                name, option_id = file.name.removesuffix(".json").split(".")
+                found[front_name(ids[name], option_id)] = file.read_text(encoding="utf-8")
+            return found
+
+        return self.garage.load_demo(fronts)
 
     def backup(self) -> Path:
         """The whole garage as it is now in one checked file among its backups. Raises Unfit, OSError, sqlite3.Error."""

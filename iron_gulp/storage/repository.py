@@ -1,6 +1,6 @@
 """Builds in the database. A build is kept as build-file text; this room does not know what it means."""
 
-from collections.abc import Callable, Sequence
+from collections.abc import Callable, Mapping, Sequence
 from dataclasses import dataclass
 from datetime import UTC, datetime
 from typing import Any
@@ -11,7 +11,7 @@ from zstandard import ZstdError
 
 from .database import Database
 from .differences import told, whole
-from .tables import BuildRow, RevisionRow
+from .tables import BuildRow, RevisionRow, SettingRow
 
 LARGEST_ID = 9_007_199_254_740_992  # whole numbers beyond this are not exact in a browser
 
@@ -101,7 +101,9 @@ _REVISION = select(RevisionRow).where(
 _NEWEST = select(func.max(RevisionRow.number)).where(RevisionRow.build_id == bindparam("build"))
 
 
-def _whole(difference: bytes, base: str) -> str:
+def _whole(difference: bytes, base: str | None) -> str:
+    if not base:
+        raise Unreadable("the text that its stored one is told from is gone")
     try:
         return whole(difference, base)
     except (ZstdError, UnicodeDecodeError) as error:
@@ -121,14 +123,18 @@ class BuildRepository:
         with self._database.writing() as session:
             return self._add(session, name, summary, load, body, note)
 
-    def furnish(self, bodies: Sequence[str], note: str) -> int:
-        """Store builds, all or none, where there are none yet; returns how many."""
+    def furnish(
+        self, bodies: Sequence[str], note: str, beside: Callable[[list[int]], Mapping[str, str]] = lambda _: {}
+    ) -> int:
+        """Store builds where there are none yet, and what `beside` says of their ids as settings, all of it or nothing;
+        returns how many builds."""
         told = [(*self._summarise(body), body) for body in bodies]
         with self._database.writing() as session:
             if session.scalar(select(func.count(BuildRow.id))):
                 return 0
-            for name, summary, load, body in told:
-                self._add(session, name, summary, load, body, note)
+            ids = [self._add(session, name, summary, load, body, note) for name, summary, load, body in told]
+            for setting, text in beside(ids).items():
+                session.merge(SettingRow(name=setting, body=text))
         return len(told)
 
     @staticmethod
@@ -307,8 +313,10 @@ class BuildRepository:
 
     def _text(self, session: Session, row: RevisionRow) -> str:
         """The whole text of a revision."""
-        if row.difference is None or row.base_number is None:
+        if row.difference is None:
             return row.body
+        if row.base_number is None:
+            raise Unreadable("its stored text does not say what it is told from")
         return _whole(row.difference, self._revision(session, row.build_id, row.base_number).body)
 
     @staticmethod

@@ -5,12 +5,16 @@ from pathlib import Path
 
 import pytest
 
-from iron_gulp.core.advise import find
+from iron_gulp.core.advise import find, put_right
 from iron_gulp.core.judge import judge_all, judge_many
+from iron_gulp.core.model import apply
 from iron_gulp.core.plan import COUNTED, Answers, Locks
+from iron_gulp.core.plan.design import prepared
 from iron_gulp.core.plan.sizing import smaller
 from iron_gulp.services import sizing
+from iron_gulp.services.answers import read_answers
 from iron_gulp.services.asking import asked_build, fuel_c
+from iron_gulp.shelf import load_shelf
 from iron_gulp.units import BenchUnits
 from tests.draws import LONG
 
@@ -104,3 +108,15 @@ def test_what_is_not_asked_is_assumed_by_the_air_and_the_height(reading):
     assert fuel_c(79.5) == pytest.approx(30.0 - 6.5 * 2.0, abs=1.0)  # 2000 m in the standard atmosphere
     twice, _ = asked_build(shelf, Answers(power_kw=200, fuel="strong blend, E85", pump_fuel_kw=150, later_kw=260))
     assert [(one.ethanol_pct, one.when) for one in twice.targets] == [(85, "now"), (10, "now"), (85, "later")]
+
+
+@pytest.mark.parametrize("power_hp", ["2500", "4000"])
+def test_what_no_engine_of_this_size_makes_is_still_put_right_as_far_as_it_goes(power_hp):
+    """A step that changes what another adds goes with it, or stays with it."""
+    shelf = load_shelf()
+    answers = read_answers({"displacement_l": "1.0 L", "cylinders": "4", "power_kw": f"{power_hp} hp"}, BenchUnits())
+    build, _ = asked_build(shelf, answers)
+    plan = put_right(build, build.options[0].id, shelf.catalogue)
+    assert apply(build, plan.edits).options
+    start, _ = prepared(build, build.options[0], shelf.catalogue)
+    assert start.id == build.options[0].id

@@ -2,6 +2,7 @@
 
 import json
 
+from iron_gulp.web.benches.cures.rows import cure_rows
 from tests.web.test_design import Bench, soup
 
 FINDING = "regulator-overrun"
@@ -60,3 +61,25 @@ def test_what_is_no_finding_of_parts_has_no_cures(client, workshop, curlew):
     assert "no longer applies" in answer.text
     wire = soup(client.get(f"/builds/{curlew}/pump/remedies?option=one-large&number=0&number=1&number=2"))
     assert all("wiring-drop" not in one["hx-post"] for one in wire.select(".lazy-load"))
+
+
+def test_a_cure_of_a_part_with_typed_data_is_told_whether_its_name_says_so_or_not(client, workshop):
+    """Files of earlier versions hold parts typed over under the shelf's own name."""
+    build = workshop.garage.page("curlew").rows[0].id
+    number = workshop.judging.bench(build).stored.number
+    path = "options/as-built/injectors/part/rated_flow_cc_min"
+    workshop.edits.make(build, number, [(path, 265.0)], "typed over")
+    number = workshop.judging.bench(build).stored.number
+    name = workshop.judging.bench(build, "two-sets").option.injectors.part.name
+    workshop.edits.make(build, number, [("options/as-built/injectors/part/name", name)], "the shelf's name again")
+    bench = workshop.judging.bench(build)
+    codes = [one.code for one in bench.judged.findings if one.code == "injectors-small"]
+    assert codes
+    searched = workshop.cures.start(bench, codes[0])
+    workshop.cures.wait()
+    assert not searched.broke_off
+    assert searched.found
+    rows = cure_rows(searched.found, workshop.roads.rates())
+    assert all("njectors" in one.label for one in rows)
+    where = f"?option={bench.option.id}&target={bench.verdict.target.id}"
+    assert client.get(f"/builds/{build}/cures/{codes[0]}{where}").status_code == 200

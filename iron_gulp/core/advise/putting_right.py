@@ -4,7 +4,7 @@ from collections.abc import Sequence
 from dataclasses import dataclass
 
 from ..judge import judge_many
-from ..model import Build, Catalogue, Edit, apply
+from ..model import Build, Catalogue, Edit, EditError, apply
 from .base import Finding, Remedy
 from .registry import find_troubles
 
@@ -73,7 +73,10 @@ def _needed(build: Build, option_id: str, catalogue: Catalogue, steps: list[Step
     kept = list(steps)
     for step in steps:
         fewer = [one for one in kept if one is not step]
-        changed = apply(build, [edit for one in fewer for edit in one.remedy.edits]) if fewer else build
+        try:
+            changed = apply(build, [edit for one in fewer for edit in one.remedy.edits]) if fewer else build
+        except EditError:
+            continue  # a later step changes what this one adds
         if set(_codes(_troubles(changed, option_id, catalogue))) <= set(left):
             kept = fewer
     return kept

@@ -99,7 +99,7 @@ from .rates import GENERIC_RATES, Rates
 from .sensors import EthanolSensor, Sensor
 from .tolerances import Tolerances
 from .unknown import Unknown
-from .versions import SCHEMA_VERSION, upgraded
+from .versions import SCHEMA_VERSION, completed, upgraded
 from .weights import BY_USE, Weights
 
 __all__ = [
@@ -200,6 +200,7 @@ __all__ = [
     "bsfc_kg_kwh",
     "capacity_at_100_kpa",
     "cold_start_rvp_kpa",
+    "completed",
     "driveline_loss",
     "driveline_share",
     "dump",

@@ -1,6 +1,6 @@
 """What is another in one option than in another: the choices a specialist would name, in the order of the path."""
 
-from ..model import Option, PumpGroup
+from ..model import Option, Part, PumpGroup
 
 
 def choices_of(option: Option) -> dict[str, str]:
@@ -35,10 +35,48 @@ def _pumps(group: PumpGroup) -> str:
 
 
 def differences(before: Option, after: Option) -> list[tuple[str, str, str]]:
-    """(what, before, after) of each choice that is another; "" where there is none."""
+    """(what, before, after) of each choice that is another; "" where there is none.
+
+    Parts of one name whose data differ are two: one of them was typed over.
+    """
     one, other = choices_of(before), choices_of(after)
     names = [*other, *(name for name in one if name not in other)]
-    return [(name, one.get(name, ""), other.get(name, "")) for name in names if one.get(name, "") != other.get(name, "")]
+    found = [(name, one.get(name, ""), other.get(name, "")) for name in names if one.get(name, "") != other.get(name, "")]
+    named, had, has = {name for name, _, _ in found}, _parts_of(before), _parts_of(after)
+    for name, was in one.items():
+        if name not in named and name in has and not _alike(had.get(name, ()), has[name]):
+            found.append((name, f"{was}, as entered", other[name]))
+    return found
+
+
+def _parts_of(option: Option) -> dict[str, tuple[Part, ...]]:
+    """The parts that choices are made of."""
+    found: dict[str, tuple[Part, ...]] = {
+        "pumps": tuple(group.part for group in option.pumps),
+        "feed": (option.feed.part,),
+    }
+    if option.lift is not None:
+        found["lift"] = (option.lift.part,)
+    if option.filter is not None:
+        found["filter"] = (option.filter.part,)
+    if option.injectors is not None:
+        found["injectors"] = (option.injectors.part,)
+        if option.injectors.second is not None:
+            found["second set"] = (option.injectors.second.part,)
+    if option.high_side is not None:
+        found["high-pressure pumps"] = tuple(one.part for one in option.high_side.pumps)
+        found["direct injectors"] = (option.high_side.injectors.part,)
+    return found | {"regulator": (option.regulator.part,), "return": (option.return_line.part,)}
+
+
+def _alike(some: tuple[Part, ...], others: tuple[Part, ...]) -> bool:
+    """Whether parts are the same in all that the model knows of them, whatever they are called and cost."""
+    return some == others or [_data(one) for one in some] == [_data(one) for one in others]
+
+
+def _data(part: Part) -> tuple[object, ...]:
+    said = Part.model_fields.keys() - {"alcohol_ok"}
+    return tuple(getattr(part, name) for name in type(part).model_fields if name not in said)
 
 
 def thrown_away(before: Option, after: Option) -> list[str]:

@@ -2,7 +2,7 @@
 
 from ...advise import put_right
 from ...judge import judge_many
-from ...model import Build, Catalogue, Option, Part, apply, same_work
+from ...model import Build, Catalogue, EditError, Option, Part, apply, same_work
 
 LIFT_KPA = 50.0
 SLOTS = ("injectors", "pumps", "feed", "return_line", "regulator", "filter", "high_side")
@@ -33,15 +33,16 @@ def prepared(build: Build, base: Option, catalogue: Catalogue) -> tuple[Option, 
     only = build.model_copy(update={"options": (base,)})
     plan = put_right(only, base.id, catalogue)
     prefix = f"options/{base.id}/"
-    kept = [
-        edit
-        for step in plan.steps
-        for edit in step.remedy.edits
-        if not any(edit[0].removeprefix(prefix).startswith(slot) for slot in SLOTS)
-    ]
-    start = apply(only, kept).options[0] if kept else base
+    start = only
+    for step in plan.steps:
+        edits = step.remedy.edits
+        kept = [one for one in edits if not any(one[0].removeprefix(prefix).startswith(slot) for slot in SLOTS)]
+        try:
+            start = apply(start, kept) if kept else start
+        except EditError:
+            continue  # it changes what a step adds that is left to the choice of parts
     stay = frozenset(one.code for one in plan.left if one.severity == "warn" and one.station in ("demand", "fuel"))
-    return start, stay
+    return start.options[0], stay
 
 
 def lifted(build: Build, option: Option, catalogue: Catalogue, wanted: float) -> Option:

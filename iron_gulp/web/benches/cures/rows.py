@@ -24,7 +24,8 @@ def _row(cure: Cure, rates: Rates) -> CureRow:
     told = [(what, *_apart(was, now)) for what, was, now in cure.told]
     label = "; ".join(f"{what}: {now or 'none'}" for what, _, now in told)
     before = "; ".join(was for _, was, _ in told if was)
-    return CureRow(f"{label[0].upper()}{label[1:]}", before, money(cure.design.bill.total, rates))
+    said = f"{label[:1].upper()}{label[1:]}" or "The same parts, set anew"
+    return CureRow(said, before, money(cure.design.bill.total, rates))
 
 
 def _apart(was: str, now: str) -> tuple[str, str]:
