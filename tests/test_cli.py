@@ -1,6 +1,10 @@
 """The command line."""
 
 import json
+import os
+import socket
+import sqlite3
+from contextlib import closing
 from importlib import resources
 
 import pytest
@@ -71,3 +75,84 @@ def test_import_then_export(curlew, tmp_path):
 
 def test_schema_is_json():
     assert json.loads(run.invoke(app, ["schema"]).stdout)["title"] == "Iron Gulp build file"
+
+
+def refused(words, *arguments):
+    """A command that ends in a sentence and exit code 2."""
+    told = run.invoke(app, [str(one) for one in arguments])
+    assert told.exit_code == 2, told.output
+    assert words in told.stderr.replace("\n", " "), told.stderr
+    assert "Traceback" not in told.output
+    assert told.exception is None or isinstance(told.exception, SystemExit)
+
+
+def test_what_is_no_file_of_bearable_length_is_refused_in_words(curlew, tmp_path):
+    for command in ("solve", "ceilings", "chance", "design", "import"):
+        extra = ("--data", tmp_path / "data") if command == "import" else ()
+        refused("larger than 4 MB", command, "/dev/zero", *extra)
+        refused("is a folder", command, tmp_path, *extra)
+    assert not (tmp_path / "data").exists()
+    refused("is no file", "restore", "/dev/zero", "--data", tmp_path / "new")
+
+
+def test_export_takes_nothings_place_and_makes_no_folder(curlew, tmp_path):
+    data, out = tmp_path / "data", tmp_path / "out.json"
+    refused("there is no database yet", "export", "1", out, "--data", data)
+    assert not data.exists()
+    run.invoke(app, ["import", str(curlew), "--data", str(data)])
+    out.write_text("somebody's own")
+    refused("left as it is; --overwrite replaces it", "export", "1", out, "--data", data)
+    assert out.read_text() == "somebody's own"
+    link = tmp_path / "link.json"
+    link.symlink_to(out)
+    assert run.invoke(app, ["export", "1", str(link), "--data", str(data), "--overwrite"]).exit_code == 0
+    assert link.is_symlink()
+    assert out.read_bytes() == curlew.read_bytes()
+    fifo = tmp_path / "fifo"
+    os.mkfifo(fifo)
+    refused("no plain file", "export", "1", fifo, "--data", data, "--overwrite")
+    refused("no plain file", "pack", fifo, "--data", data)
+    assert fifo.is_fifo()
+    for number in ("0", "-1", "9" * 30):
+        told = run.invoke(app, ["export", "--data", str(data), "--", number, str(out)])
+        assert told.exit_code == 2
+        assert "Traceback" not in told.output
+
+
+@pytest.mark.parametrize(
+    ("arguments", "words"),
+    [
+        (("--port", "99999"), "port: must be at most 65535"),
+        (("--port", "-4"), "port: must be at least 0"),
+        (("--host", "192.0.2.7"), "cannot be served on"),
+        (("--host", "no.such.host.invalid"), "cannot be served on"),
+    ],
+)
+def test_an_address_that_cannot_be_had_is_told_before_anything_is_made(tmp_path, arguments, words):
+    refused(words, "serve", "--data", tmp_path / "data", *arguments)
+    assert not (tmp_path / "data" / "iron_gulp.sqlite3").exists()
+
+
+def test_a_port_that_is_taken_is_told_and_no_address_with_it(tmp_path):
+    with socket.socket() as taken:
+        taken.bind(("127.0.0.1", 0))
+        taken.listen()
+        port = str(taken.getsockname()[1])
+        told = run.invoke(app, ["serve", "--data", str(tmp_path), "--port", port])
+        assert (told.exit_code, "Address already in use" in told.stderr) == (2, True)
+        assert "Iron Gulp is at" not in told.output
+
+
+def test_a_data_folder_that_is_none_and_settings_that_are_none_are_told(curlew, tmp_path, monkeypatch):
+    refused("File exists", "serve", "--data", curlew)
+    refused("Not a directory", "import", curlew, "--data", curlew / "inside")
+    monkeypatch.setenv("IRON_GULP_PORT", "many")
+    refused("port: must be a whole number", "serve", "--data", tmp_path)
+
+
+def test_a_database_that_others_hold_is_told(curlew, tmp_path, monkeypatch):
+    monkeypatch.setattr("iron_gulp.storage.database.WAIT_MS", 50)
+    assert run.invoke(app, ["import", str(curlew), "--data", str(tmp_path)]).exit_code == 0
+    with closing(sqlite3.connect(tmp_path / "iron_gulp.sqlite3", isolation_level=None)) as other:
+        other.execute("BEGIN IMMEDIATE")
+        refused("database is locked", "import", curlew, "--data", tmp_path)

@@ -1,5 +1,6 @@
 """Files written whole or not at all, also through a power cut; halves that a kill left are swept at the next start."""
 
+import errno
 import hashlib
 import itertools
 import os
@@ -29,7 +30,13 @@ def sync_folder(folder: Path) -> None:
 
 
 def made_whole(path: Path, make: Callable[[BinaryIO], None]) -> None:
-    """Let `make` write a file that stands under its name only when all of it is on disk. Raises OSError."""
+    """Let `make` write a file that stands under its name only when all of it is on disk. Raises OSError.
+
+    Only a plain file is ever replaced, and where a link names one, that one.
+    """
+    path = path.resolve()
+    if path.exists() and not path.is_file():
+        raise OSError(errno.EINVAL, "is no plain file", str(path))
     half = half_of(path)
     try:
         with half.open("wb") as out:

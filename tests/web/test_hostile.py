@@ -1,5 +1,6 @@
 """Requests no browser makes: every address with nonsense for every parameter. Nothing breaks, nothing gets in or lost."""
 
+import json
 import random
 import re
 
@@ -126,3 +127,109 @@ def test_no_whole_number_is_taken_that_the_database_cannot_hold(client):
     assert len(every) > 20
     assert [one[:3] for one in every if "maximum" not in one[3] or "minimum" not in one[3]] == []
     assert client.get("/find", params={"q": "rail", "build": "-180555132433522895689351168"}).status_code == 404
+
+
+HEADERS = (
+    "cookie",
+    "accept-language",
+    "host",
+    "origin",
+    "referer",
+    "hx-target",
+    "hx-request",
+    "content-type",
+    "range",
+    "x-forwarded-for",
+)
+UNITS = ("pressure", "flow", "power", "mass", "wire", "preset", "length", "temperature", "nothing")
+LIGHT = (
+    "/",
+    "/find",
+    "/glossary",
+    "/new",
+    "/units",
+    "/alive",
+    "/shelf/pumps",
+    "/shelf/hoses",
+    "/rates",
+    "/builds/{}",
+    "/builds/{}/export",
+)
+EDITED = (
+    "/builds/{}/edit",
+    "/builds/{}/undo",
+    "/builds/{}/remove",
+    "/builds/{}/part",
+    "/builds/{}/restore",
+    "/builds/{}/remedy",
+    "/enter",
+)
+
+
+def nasty_text(pick):
+    """Nonsense as it can be sent: picked, cut, put together or made of bytes."""
+    kind = pick.random()
+    if kind < 0.5:
+        return pick.choice(NASTY).encode("utf-8", "replace").decode()
+    if kind < 0.7:
+        return "".join(pick.choice(NASTY)[:40].encode("utf-8", "replace").decode() for _ in range(3))
+    if kind < 0.85:
+        return "".join(
+            chr(pick.choice((pick.randrange(1, 128), pick.randrange(160, 0xD7FF)))) for _ in range(pick.randrange(60))
+        )
+    return pick.choice(
+        (
+            "1e308 psi",
+            "-1e-400 bar",
+            "1/0 in",
+            "٣٫٥ bar",
+            "0x10",
+            "1_000",
+            "∞",
+            "12 furlongs",
+            "dash 999",
+            "E-5",
+            "11.5 AFR AFR",
+        )
+    )
+
+
+@pytest.mark.parametrize("part", range(8 if LONG else 1))
+def test_headers_cookies_paths_numbers_and_units_break_nothing(client, workshop, part):
+    pick = random.Random(1000 + part)
+    client.follow_redirects = False
+    refusing = largest = 0
+    count = 1000 if LONG else 450
+    for number in range(count):
+        headers = {
+            name: nasty_text(pick)[:400].encode("utf-8", "replace") for name in pick.sample(HEADERS, pick.randint(0, 3))
+        }
+        headers = {
+            name: value.replace(b"\r", b"").replace(b"\n", b"").replace(b"\x00", b"") for name, value in headers.items()
+        }
+        if number % 3 == 0:
+            units = {pick.choice(UNITS): nasty_text(pick) for _ in range(3)}
+            headers["cookie"] = ("iron_gulp_units=" + re.sub(r"[;\r\n]", "", json.dumps(units))).encode()
+        build = pick.choice(["3", "2", "999", "0", "-1", "9" * 30, "3.0", "%00", "..", "3;4"])
+        try:
+            if pick.random() < 0.5:
+                address = pick.choice(LIGHT).format(build)
+                asked = {pick.choice(FIELDS): nasty_text(pick) for _ in range(pick.randint(0, 3))}
+                answer = client.get(address, params=asked, headers=headers)
+            else:
+                address = pick.choice((*EDITED, "/units", "/shelf/pumps/add", "/rates", "/new")).format(build)
+                sent = {name: nasty_text(pick) for name in pick.sample(FIELDS, pick.randint(1, 6))}
+                sent |= {"base": "1"} if pick.random() < 0.6 else {}
+                answer = client.post(address, data=sent, headers=headers)
+        except (httpx.InvalidURL, UnicodeError, ValueError):
+            continue  # the client itself does not send it
+        assert answer.status_code < 500, (address, headers)
+        assert not headers.get("host") or answer.status_code >= 400, headers  # no other name is answered to
+        refusing += answer.status_code >= 400
+        assert b"<script>alert" not in answer.content
+        if not address.endswith("/export"):
+            largest = max(largest, len(answer.content))
+    assert refusing > 0.3 * count
+    assert largest < 1_000_000
+    client.follow_redirects = True
+    assert client.get("/", headers={"host": "localhost"}).status_code == 200

@@ -1,15 +1,20 @@
 """The real server through a hostile set: what it takes of memory, whom it answers meanwhile, how it ends."""
 
 import io
+import itertools
 import json
+import random
+import re
 import statistics
 import threading
 import time
 
+import httpx
 import pytest
 from PIL import Image
 
 from iron_gulp.formats.build_file import write
+from iron_gulp.storage import BuildRepository, open_database
 from tests.draws import LONG
 from tests.systems import demo
 from tests.web.serving import Running
@@ -121,3 +126,43 @@ def test_it_ends_by_a_signal_in_the_middle_of_searches_and_nothing_is_lost(serve
     with again.client() as client:
         assert client.get("/").text.count("small-path") == names
     assert again.end() == 0
+
+
+@pytest.mark.skipif(not LONG, reason="a hundred starts of the real server; the storage is killed in the quick run")
+def test_a_hundred_kills_under_four_editors_lose_nothing_that_was_answered(tmp_path):
+    pick, kept = random.Random(9), {}
+    for _ in range(100):
+        running = Running(tmp_path)
+        stop = threading.Event()
+
+        def edit(build, running=running, stop=stop):
+            with running.client() as client:
+                for number in itertools.count():
+                    if stop.is_set():
+                        return
+                    text = f"note {number} of {running.process.pid}"
+                    form = {"page": "ask", "option": "", "target": "", "base": "1", "path": "notes", "value": text}
+                    try:
+                        answer = client.post(f"/builds/{build}/edit", data=form)
+                    except httpx.HTTPError:
+                        return  # the server is gone: this one was not answered
+                    revision = re.search(r"Saved · revision (\d+)", answer.text)
+                    if answer.status_code == 200:
+                        kept[build, int(revision.group(1))] = text
+
+        editors = [threading.Thread(target=edit, args=(build,)) for build in (1, 2, 3, 4)]
+        for one in editors:
+            one.start()
+        time.sleep(0.2 + pick.random())
+        running.process.kill()
+        stop.set()
+        for one in editors:
+            one.join()
+        running.end()
+        database = open_database(tmp_path / "iron_gulp.sqlite3")
+        builds = BuildRepository(database, lambda body: (body, {}, None))
+        for (build, number), text in list(kept.items())[-40:]:
+            assert text in builds.body_at(build, number)
+            assert builds.head(build) >= number
+        database.close()
+    assert len(kept) > 400
