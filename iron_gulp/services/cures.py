@@ -1,6 +1,5 @@
 """Findings put right from the shelf: searched in the background when someone asks, fitted with one click."""
 
-import time
 from dataclasses import dataclass, field
 from threading import Lock
 
@@ -8,7 +7,7 @@ from iron_gulp.core.advise import Finding
 from iron_gulp.core.plan import Cure, Leave, Locks, Search, curable, cures, leaves_of, locks_for
 
 from .edits import Edits, Outcome
-from .jobs import Jobs, Task
+from .jobs import Jobs, Task, Watched
 from .judging import Bench, Judging
 from .sizing import Sizing
 
@@ -18,28 +17,11 @@ Key = tuple[str, int, int, str, str]
 
 
 @dataclass
-class Searched:
-    """A search for what cures a finding: which, what it has found so far (cheapest first when done), whether it runs."""
+class Searched(Watched):
+    """A search for what cures a finding: which, and what it has found so far (cheapest first when done)."""
 
     code: str
     found: list[Cure] = field(default_factory=list)
-    task: Task | None = None
-    started: float = field(default_factory=time.monotonic)
-
-    @property
-    def running(self) -> bool:
-        """Whether it waits or works."""
-        return self.task is None or self.task.running
-
-    @property
-    def broke_off(self) -> bool:
-        """Whether it ended by a fault."""
-        return self.task is not None and self.task.broke_off
-
-    @property
-    def seconds(self) -> float:
-        """How long it has run."""
-        return time.monotonic() - self.started
 
 
 class Cures:
@@ -71,6 +53,10 @@ class Cures:
             while len(self._searched) > KEPT:
                 self._searched.pop(next(iter(self._searched)))
         return searched
+
+    def stop(self, bench: Bench, code: str) -> None:
+        """End a search; what it has found stays."""
+        self._jobs.stop(_key(bench, code))
 
     @staticmethod
     def _finding(bench: Bench, code: str) -> Finding:

@@ -74,6 +74,7 @@ class Designs:
         found = self._last.get(key)
         if found is not None:
             job, task = found
+            job.ahead = task.ahead
             if not task.running:
                 job.running = False  # one that was stopped while it waited never began
             return job

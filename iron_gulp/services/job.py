@@ -44,6 +44,7 @@ class Job:
     surer: dict[int, list[Surer]] = field(default_factory=dict)
     each_time: Chain = field(default_factory=list)
     ways: dict[int, Ways] = field(default_factory=dict)
+    ahead: int = 0
     running: bool = True
     stopped: bool = False
     failed: str = ""

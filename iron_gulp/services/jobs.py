@@ -36,6 +36,7 @@ class State(StrEnum):
 class Task:
     """A piece of long work: what is asked, how it stands, whether it broke off; `stop` is set to end it."""
 
+    runner: "Jobs" = field(repr=False)
     key: Hashable
     lane: Lane
     work: Callable[["Task"], None]
@@ -49,6 +50,46 @@ class Task:
     def running(self) -> bool:
         """Whether it waits or works."""
         return self.state is not State.ENDED
+
+    @property
+    def ahead(self) -> int:
+        """How many jobs of its lane come before it while it waits."""
+        return self.runner.ahead(self)
+
+
+@dataclass
+class Watched:
+    """Something a job works on, as a page shows it: whether it runs, how long, how many come before it."""
+
+    task: Task | None = field(default=None, kw_only=True)
+    started: float = field(default_factory=time.monotonic, kw_only=True)
+
+    @property
+    def running(self) -> bool:
+        """Whether it waits or works."""
+        return self.task is None or self.task.running
+
+    @property
+    def broke_off(self) -> bool:
+        """Whether it ended by a fault."""
+        return self.task is not None and self.task.broke_off
+
+    @property
+    def ahead(self) -> int:
+        """How many jobs come before it while it waits."""
+        return 0 if self.task is None else self.task.ahead
+
+    @property
+    def seconds(self) -> float:
+        """How long since it was asked for."""
+        return time.monotonic() - self.started
+
+    @property
+    def went(self) -> str:
+        """How it goes, in words."""
+        if self.ahead:
+            return f"waits: {self.ahead} {'others' if self.ahead > 1 else 'other'} before it"
+        return f"{self.seconds:.0f} s so far" if self.seconds >= 1 else "just begun"
 
 
 class Jobs:
@@ -77,7 +118,7 @@ class Jobs:
                 raise Busy("too much is under way already; try again when some of it has ended")
             if self._closed:
                 raise Busy("the server is stopping")
-            job = Task(key, lane, work)
+            job = Task(self, key, lane, work)
             self._known.pop(key, None)
             self._known[key] = job
             self._forget()

@@ -1,10 +1,9 @@
 """Size it for me: the cheapest complete system of the shelf that carries every target, with a plain account of it."""
 
 import os
-import time
 from collections.abc import Callable, Iterator, Sequence
 from contextlib import contextmanager
-from dataclasses import dataclass, field
+from dataclasses import dataclass
 from threading import Lock
 
 from iron_gulp.core.judge import Load, judge_all
@@ -16,7 +15,7 @@ from iron_gulp.units import BenchUnits, show
 from .asking import asked_build
 from .edits import Edits, Outcome
 from .garage import Garage
-from .jobs import Jobs, Task
+from .jobs import Jobs, Task, Watched
 from .judging import Judging, ShelfHolder
 from .own_parts import is_own
 from .roads import Roads
@@ -56,39 +55,35 @@ class Sized:
 
 
 @dataclass
-class Work:
-    """A sizing under way: how long, and once done how it went and the option it made ("" for none)."""
+class Work(Watched):
+    """A sizing: for which target, and once done how it went and the option it made ("" for none)."""
 
     target: str
     outcome: Outcome | None = None
     option_id: str = ""
-    started: float = field(default_factory=time.monotonic)
 
     @property
-    def seconds(self) -> float:
-        """How long it has taken."""
-        return time.monotonic() - self.started
+    def told(self) -> Outcome | None:
+        """How it went; None while it goes on."""
+        if self.outcome is not None or self.running:
+            return self.outcome
+        return Outcome(False, "", "", "sizing broke off; the log says why" if self.broke_off else "sizing was stopped")
 
 
 @dataclass
-class Made:
-    """A new build under way: its id once it is there, or why there is none."""
+class Made(Watched):
+    """A new build: its id once it is there, or why there is none."""
 
     answers: Answers
-    task: Task | None = None
     build_id: int | None = None
     refused: str = ""
-    started: float = field(default_factory=time.monotonic)
 
     @property
-    def seconds(self) -> float:
-        """How long it has taken."""
-        return time.monotonic() - self.started
-
-    @property
-    def running(self) -> bool:
-        """Whether it waits or works."""
-        return self.task is None or self.task.running
+    def told(self) -> str:
+        """Why there is no build; empty while it goes on or where there is one."""
+        if self.running or self.build_id is not None:
+            return ""
+        return self.refused or ("sizing broke off; the log says why" if self.broke_off else "sizing was stopped")
 
 
 def never() -> bool:
@@ -161,19 +156,15 @@ class Sizing:
         self._edits.seen(build_id, base)
         with self._asking:
             under_way = self.of(build_id)
-            if under_way is not None and under_way.outcome is None:
+            if under_way is not None and under_way.running:
                 return under_way
             work = Work(target_id)
 
             def run(task: Task) -> None:
-                outcome = Outcome(False, "", "", "sizing broke off; the log says why")
-                try:
-                    found = self.size_option(build_id, base, option_id, units, task.stop.is_set)
-                    outcome, work.option_id = found
-                finally:  # whatever happened, nobody waits for ever
-                    work.outcome = outcome
+                outcome, work.option_id = self.size_option(build_id, base, option_id, units, task.stop.is_set)
+                work.outcome = outcome
 
-            self._jobs.ask("sizing", ("size", build_id), run)
+            work.task = self._jobs.ask("sizing", ("size", build_id), run)
             self._works[build_id] = work
             while len(self._works) > KEPT:
                 self._works.pop(next(iter(self._works)))
@@ -182,6 +173,16 @@ class Sizing:
     def of(self, build_id: int) -> Work | None:
         """The last sizing of a build; None where there was none."""
         return self._works.get(build_id)
+
+    def stop(self, build_id: int) -> None:
+        """End the sizing of a build."""
+        self._jobs.stop(("size", build_id))
+
+    def stop_build(self, form: str) -> None:
+        """End what makes a new build of a form."""
+        made = self._made.get(form)
+        if made is not None and made.task is not None:
+            self._jobs.stop(made.task.key)
 
     def wait(self, build_id: int) -> None:
         """Until a build's sizing is done."""

@@ -11,6 +11,7 @@ from pathlib import Path
 from typing import BinaryIO
 
 HALF = re.compile(r"\.(?P<pid>\d+)\.part$")
+FORMER_HALF = re.compile(r"[a-z-]+-\d{8}-\d{6}-\d{6}\.sqlite3\.part")  # of earlier versions
 _turn = itertools.count()
 
 
@@ -66,7 +67,9 @@ def sweep(folder: Path) -> int:
     count = 0
     for one in folder.rglob("*.part"):
         found = HALF.search(one.name)
-        if found is None or _lives(int(found["pid"])):
+        if found is None and not FORMER_HALF.fullmatch(one.name):
+            continue
+        if found is not None and _lives(int(found["pid"])):
             continue
         if one.is_dir() and not one.is_symlink():
             shutil.rmtree(one)

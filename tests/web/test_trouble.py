@@ -9,7 +9,7 @@ import pytest
 from fastapi.testclient import TestClient
 from sqlalchemy.exc import DatabaseError
 
-from iron_gulp.services.jobs import Busy
+from iron_gulp.services.jobs import MOST_WAITING, Busy
 from iron_gulp.storage.archive import verify
 from iron_gulp.storage.attachments import folder_beside
 from iron_gulp.web.app import create_app
@@ -127,3 +127,41 @@ def test_nothing_is_begun_by_looking(client, workshop, curlew):
     assert looked > 20
     time.sleep(0.05)
     assert list(workshop.jobs._known) == []
+
+
+def test_what_waits_says_so_and_is_stopped_from_its_page(client, workshop, curlew):
+    for lane in ("sizing", "cures", "searches"):
+        workshop.jobs.ask(lane, f"before {lane}", lambda task: task.stop.wait(30) and None)
+    here = {"page": "ask", "option": "one-large", "target": "", "base": str(workshop.judging.bench(curlew).stored.number)}
+    url = f"/builds/{curlew}"
+    assert "waits: 1 other before it" in client.post(f"{url}/size", data=here).text
+    assert "sizing was stopped" in client.post(f"{url}/size/stop").text
+    assert "waits: 1 other before it" in client.post(f"{url}/cures/regulator-overrun/search", data=here).text
+    stopped = client.post(f"{url}/cures/regulator-overrun/stop", data=here).text
+    assert "Searching" not in stopped
+    assert "broke off" not in stopped
+    client.post(f"{url}/design/start", data=here)
+    assert "It waits: 1 other before it" in client.get(f"{url}/design/state?option=one-large").text
+    stopped = client.post(f"{url}/design/stop", data=here).text
+    assert "hx-trigger" not in stopped
+    assert "failed" not in stopped
+    before = workshop.garage.page().total
+    waits = client.post("/new", data={"power_kw": "100", "name": "Stopped", "form": "a-form-of-a-test"})
+    assert "waits: 1 other before it" in waits.text
+    asked = client.post("/new/a-form-of-a-test/stop?name=Stopped&power_kw=100")
+    assert asked.status_code == 422
+    assert "sizing was stopped" in asked.text
+    assert 'value="Stopped"' in asked.text
+    assert workshop.garage.page().total == before
+
+
+def test_more_than_can_wait_is_sent_away_in_words(client, workshop, curlew):
+    for number in range(MOST_WAITING + 1):
+        job = workshop.jobs.ask("sizing", number, lambda task: task.stop.wait(30) and None)
+        while not number and job.ahead:
+            pass
+    number = workshop.judging.bench(curlew).stored.number
+    form = {"page": "ask", "option": "", "target": "", "base": str(number)}
+    for answer in (client.post(f"/builds/{curlew}/size", data=form), client.post("/new", data={"power_kw": "100"})):
+        assert answer.status_code == 503
+        assert "Too much is under way already" in answer.text

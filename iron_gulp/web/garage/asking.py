@@ -5,7 +5,7 @@ import secrets
 from collections.abc import Mapping
 from dataclasses import dataclass
 from typing import Annotated, get_args
-from urllib.parse import urlencode
+from urllib.parse import quote, urlencode
 
 from fastapi import APIRouter, Path, Request, Response
 from fastapi.responses import RedirectResponse
@@ -82,10 +82,18 @@ def wait(request: Request, form_id: Annotated[str, Path(max_length=40)]) -> Resp
     if made is None:
         return _asked(request, typed, {}, 200)
     if made.running:
-        return page(request, "new_wait.html", seconds=made.seconds)
+        asked = questions(typed, {}, units_of(request))
+        return page(request, "new_wait.html", made=made, asked=asked, form_id=form_id)
     if made.build_id is not None:
         return RedirectResponse(f"/builds/{made.build_id}/ask", 303)
-    return _asked(request, typed, {"feeding": made.refused or "sizing broke off; the log says why"}, 422)
+    return _asked(request, typed, {"feeding": made.told}, 422)
+
+
+@router.post("/new/{form_id}/stop")
+def stop(request: Request, form_id: Annotated[str, Path(max_length=40)]) -> Response:
+    """End it; no build comes of it, and the answers are asked again."""
+    workshop_of(request).sizing.stop_build(form_id)
+    return RedirectResponse(f"/new/{quote(form_id)}?{request.url.query}", 303)
 
 
 def _form_id(typed: Mapping[str, str]) -> str:

@@ -19,6 +19,13 @@ def size(request: Request, build_id: BuildId, here: Here, base: Base) -> Respons
     return page(request, "ask/sizing.html", url=f"/builds/{build_id}", work=work)
 
 
+@router.post("/stop")
+def stop(request: Request, build_id: BuildId) -> Response:
+    """End it; nothing is added to the build."""
+    workshop_of(request).sizing.stop(build_id)
+    return state(request, build_id)
+
+
 @router.get("")
 def state(request: Request, build_id: BuildId) -> Response:
     """How it goes; the option it made is shown when it is there."""
@@ -28,7 +35,7 @@ def state(request: Request, build_id: BuildId) -> Response:
     if work is None:
         return Response(status_code=204)
     answer = page(request, "ask/sizing.html", url=f"/builds/{build_id}", work=work)
-    if work.outcome is not None and work.outcome.ok:
+    if work.told is not None and work.told.ok:
         where = urlencode({"option": work.option_id, "target": work.target})
         answer.headers["HX-Redirect"] = f"/builds/{build_id}/ask?{where}"
     return answer

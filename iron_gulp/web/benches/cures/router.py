@@ -35,6 +35,14 @@ def search(request: Request, build_id: BuildId, here: Here, code: str) -> Respon
         raise HTTPException(404, str(error)) from None
 
 
+@router.post("/{code}/stop")
+def stop(request: Request, build_id: BuildId, here: Here, code: str) -> Response:
+    """End the search; what it has found stays."""
+    bench = workshop_of(request).judging.bench(build_id, here.option, here.target)
+    workshop_of(request).cures.stop(bench, code)
+    return state(request, build_id, code, here.option, here.target)
+
+
 def _piece(request: Request, bench: Bench, code: str, searched: Searched | None) -> Response:
     where = {"option": bench.option.id, "target": bench.verdict.target.id}
     rows = cure_rows(searched.found if searched else [], workshop_of(request).roads.rates())

@@ -28,6 +28,8 @@ class DesignRow:
 def progress(job: Job) -> str:
     """How far it is."""
     found = job.found
+    if job.ahead:
+        return f"It waits: {job.ahead} {'others' if job.ahead > 1 else 'other'} before it."
     rate = found.tried / max(job.seconds, 0.1)
     told = f"{spaced(found.tried)} systems judged in {job.seconds:.0f} s, {spaced(rate)} a second"
     if job.fewest and job.running and job.opened:
