@@ -108,7 +108,8 @@ def test_a_hostile_set_is_answered_in_words_within_bounded_memory(server):
         assert 200 in answers
         assert client.get("/").status_code == 200
     assert len(took) > 5
-    print(f"pages meanwhile: median {statistics.median(took):.2f} s, {len(took)} of them")
+    slowest = statistics.quantiles(took, n=20)[-1]
+    print(f"pages meanwhile: median {statistics.median(took):.2f} s, p95 {slowest:.2f} s, {len(took)} of them")
     print(f"memory: server {server.most_kb / 1e3:.0f} MB, with children {server.together_kb / 1e3:.0f} MB")
     assert server.most_kb < SERVER_KB
     assert server.together_kb < TOGETHER_KB
@@ -122,7 +123,11 @@ def test_it_ends_by_a_signal_in_the_middle_of_searches_and_nothing_is_lost(serve
     assert server.end() == 0
     assert not list(server.data.rglob("*.part"))
     assert "Traceback" not in (server.data / "iron_gulp.log").read_text()
+    stray = server.data / "files" / f".made-by-who-died.{server.process.pid}.part"
+    stray.parent.mkdir(exist_ok=True)
+    stray.write_text("half")
     again = Running(server.data)
+    assert not stray.exists()
     with again.client() as client:
         assert client.get("/").text.count("small-path") == names
     assert again.end() == 0
