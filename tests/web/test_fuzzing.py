@@ -5,6 +5,7 @@ from hypothesis import HealthCheck, Phase, given, settings
 
 from iron_gulp.services.workshop import Workshop
 from iron_gulp.web.app import create_app
+from iron_gulp.web.door import Door
 from tests.draws import LONG
 
 EXAMPLES = 200
@@ -15,7 +16,7 @@ pytestmark = pytest.mark.skipif(not LONG, reason="some ten thousand requests: in
 def app(tmp_path_factory):
     workshop = Workshop(tmp_path_factory.mktemp("fuzzed") / "garage.sqlite3")
     workshop.garage.load_demo()
-    app = create_app(workshop)
+    app = create_app(workshop, Door(hosts=("testserver",)))  # as the fuzzer calls it
     app.state.schema = app.openapi()
     app.openapi_url = "/openapi.json"
     app.setup()

@@ -1,12 +1,9 @@
 """Takes what the core studies and plans for a build beyond its verdict: ends, windows, corners, chances, roads, fronts.
 
-`python -m tests.core.golden.further` takes them anew, after a change on purpose.
+Taken anew by `python -m tests.core.golden.taking further`, after a change on purpose.
 """
 
-import gzip
-import json
 from collections.abc import Callable
-from pathlib import Path
 from typing import Any
 
 import numpy as np
@@ -171,7 +168,3 @@ def further(name: str) -> Any:
 
 
 NAMES = (*DEMOS, "planned")
-
-if __name__ == "__main__":
-    with gzip.open(Path(__file__).parent / "further.json.gz", "wt", encoding="utf-8") as file:
-        json.dump({name: further(name) for name in NAMES}, file)

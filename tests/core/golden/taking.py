@@ -1,11 +1,10 @@
 """Takes every figure the core gives of a build: solution, figures, findings, lists, stages, sweeps.
 
-`python -m tests.core.golden.taking` takes the findings of the garage anew, after a change on purpose.
+`python -m tests.core.golden.taking` takes all of it anew, after a change on purpose; what follows it names some
+(`demo-curlew`, `garage`, `further`). What moved is then read in the difference, a line a leaf.
 """
 
-import gzip
-import json
-from pathlib import Path
+import sys
 from typing import Any
 
 import numpy as np
@@ -26,7 +25,9 @@ from iron_gulp.core.study import (
     switches,
 )
 from iron_gulp.shelf import load_shelf
+from tests.core.golden.keeping import file_of, keep, moved
 from tests.garage import CARS, car, changed
+from tests.systems import demo
 
 DEMOS = ("curlew", "dunlin", "fieldfare", "saltern")
 
@@ -135,11 +136,24 @@ def of_car(name: str) -> Any:
     return plain(found)
 
 
-def garage() -> dict[str, Any]:
-    """Every car of the garage."""
-    return {name: of_car(name) for name in CARS}
+def bare_demo(name: str) -> Any:
+    """A demo build without its pulls, which were measured later than the figures were taken."""
+    return demo(name).model_copy(update={"pulls": ()})
+
+
+def main(wanted: list[str]) -> None:
+    """Take anew what is named, or everything."""
+    from tests.core.golden.further import NAMES, further
+
+    every = {f"demo-{name}": lambda name=name: snapshot(bare_demo(name)) for name in DEMOS}
+    every |= {f"further-{name}": lambda name=name: further(name) for name in NAMES}
+    every |= {f"garage-{name}": lambda name=name: of_car(name) for name in CARS}
+    for name, take in every.items():
+        if not wanted or any(name.startswith(one) for one in wanted):
+            now = take()
+            print(f"{name}: {len(moved(name, now)) if file_of(name).exists() else 'all'} leaves moved")
+            keep(name, now)
 
 
 if __name__ == "__main__":
-    with gzip.open(Path(__file__).parent / "garage.json.gz", "wt", encoding="utf-8") as file:
-        json.dump(garage(), file)
+    main(sys.argv[1:])

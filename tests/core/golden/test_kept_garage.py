@@ -2,17 +2,12 @@
 
 import pytest
 
-from tests.core.golden.keeping import moved, read
+from tests.core.golden.keeping import moved
 from tests.core.golden.taking import of_car
 from tests.draws import EVERY_DEMO
 from tests.garage import CARS
 
 
-@pytest.fixture(scope="module")
-def kept():
-    return read("garage")
-
-
 @pytest.mark.parametrize("name", CARS if EVERY_DEMO else list(CARS)[::4])
-def test_no_finding_and_no_remedy_moved(kept, name):
-    assert moved(kept[name], of_car(name)) == []
+def test_no_finding_and_no_remedy_moved(name):
+    assert moved(f"garage-{name}", of_car(name)) == []
