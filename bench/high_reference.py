@@ -6,7 +6,7 @@ core goes the other way round. Fuel properties and the low side come from the sc
 
 from collections.abc import Callable
 from dataclasses import dataclass
-from math import acos, pi, sqrt
+from math import acos, pi, sin, sqrt
 
 from scipy.optimize import brentq
 
@@ -49,18 +49,29 @@ def capacity(pump: HighPump, high: HighSide, fuel: Fuel, rpm: float, rail: float
     head = inlet + fuel.barometer_kpa - fuel.vapour_kpa_abs
     if head <= 0:
         return 0.0
-    follows = part.inlet_area_mm2 * 1e-6 * sqrt(2000 * head / fuel.rho15) / (pi * hertz * stroke)
-    # The plunger outruns its inlet between these two angles; the rest of the stroke follows the cosine.
-    fill = 1.0 if follows >= 0.7246 else (1 - sqrt(1 - follows**2)) / 2 + follows * (pi / 2 + acos(follows)) / 2
+    plungers = part.plungers if part.driven == "several plungers" else 1
+    inlet_m3_s = part.inlet_area_mm2 * 1e-6 * sqrt(2000 * head / fuel.rho15)
+    if plungers < 3:
+        follows = inlet_m3_s / (pi * hertz / plungers * stroke)
+        # The plunger outruns its inlet between these two angles; the rest of the stroke follows the cosine.
+        fill = 1.0 if follows >= 0.7246 else (1 - sqrt(1 - follows**2)) / 2 + follows * (pi / 2 + acos(follows)) / 2
+    else:
+        fill = min(1.0, inlet_m3_s / (highest_over_mean(plungers) * hertz * stroke))
     if part.efficiency is not None:
         return fuel.rho * stroke * hertz * fill * measured(part.efficiency, rail, rpm)
     rise = rail - inlet
     gap = (part.clearance_um + pump.worn_um) * 1e-6
-    plungers = part.plungers if part.driven == "several plungers" else 1
     leak = plungers / 2 * pi * part.plunger_mm * 1e-3 * gap**3 * rise * 1000
     leak /= 12 * fuel.mu * 1e-3 * part.seal_mm * 1e-3
     bracket = 1 - (1 + part.dead_ratio) * rise / (high.bulk_modulus_mpa * 1000) - leak / (stroke * hertz)
     return fuel.rho * stroke * hertz * fill * part.valve_factor * max(bracket, 0.0)
+
+
+def highest_over_mean(plungers: int) -> float:
+    """Highest suction of evenly spaced plungers, of their mean, by going round."""
+    round_ = [2 * pi * one / 20_000 for one in range(20_000)]
+    drawn = [sum(max(sin(angle + 2 * pi * one / plungers), 0.0) for one in range(plungers)) for angle in round_]
+    return max(drawn) / (sum(drawn) / len(drawn))
 
 
 def measured(table: object, rail: float, rpm: float) -> float:

@@ -1,13 +1,14 @@
 """Direct injection against the check values of physics §7, the scalar reference, and what physics grants."""
 
 from dataclasses import replace
+from math import pi
 
 import numpy as np
 import pytest
 from hypothesis import given, settings
 from hypothesis import strategies as st
 
-from bench.high_reference import Ask, fed_point, high_side
+from bench.high_reference import Ask, fed_point, high_side, highest_over_mean
 from iron_gulp.core.account import solve_report
 from iron_gulp.core.advise.high_base import worst_pump
 from iron_gulp.core.judge import judge, judge_many
@@ -23,6 +24,7 @@ from iron_gulp.core.model import (
     RailTarget,
 )
 from iron_gulp.core.physics import auxiliary, corrected_air_kg_s, take
+from iron_gulp.core.physics import high_pressure as hp
 from iron_gulp.core.solve import STATE_WORDS, RailState
 from iron_gulp.core.solve.high_side import pump_rows
 from iron_gulp.core.solve.settling import explicit, passed_kg_s, settled
@@ -483,6 +485,57 @@ class TestCases:
         swept_l_h = 1.2e-3 * 6500 * 60
         assert found["hp_pumps"][0]["hp_stroke_hz"] == pytest.approx(3 * 6500 / 60)
         assert found["hp_capacity_l_h"] == near(swept_l_h * found["hp_pumps"][0]["hp_efficiency"])
+
+    @pytest.mark.parametrize(
+        ("plungers", "ratio", "need", "full_l_h", "cases"),
+        [
+            (2, 1.0, 127.4, 234.0, {500: (1.0, 0.8844, 206.9), 50: (0.4952, 0.4375, 102.4)}),
+            (3, 1.0, 107.9, 234.0, {500: (1.0, 0.8835, 206.7), 50: (0.4996, 0.4410, 103.2)}),
+            (6, 1.0, 107.9, 234.0, {500: (1.0, 0.8812, 206.2), 50: (0.4996, 0.4398, 102.9)}),
+            (3, 1.5, 242.7, 351.0, {200: (0.8538, 0.7550, 265.0)}),
+        ],
+    )
+    def test_several_plungers_share_an_inlet_whose_flow_is_nearly_steady(self, plungers, ratio, need, full_l_h, cases):
+        """Check values of physics §7: 0.6 cc a turn, 6500 rpm, 4 mm², E0."""
+        part = HighPumpPart(driven="several plungers", displacement_cc=0.6, plungers=plungers, inlet_area_mm2=4.0)
+        rows = pump_rows(HighPump(part=part, cam_ratio=1.0, drive_factor=ratio))
+        swept = float((rows.stroke_m3 * rows.strokes)[0]) * 6500 / 60
+        assert swept * 3.6e6 == near(full_l_h)
+        assert float(hp.head_needed_kpa(4.0, 745.0, swept, plungers)) == near(need)
+        follows, whole = hp.inlet_share(4.0, 745.0, swept, plungers)
+        for inlet, (fill, efficiency, l_h) in cases.items():
+            head = inlet + 101.325 - 124.4
+            found = float(hp.filled(follows * head**0.5, whole))
+            leak = hp.leak_m3_s_per_kpa(part.plunger_mm, 3.0, 15.0, plungers)
+            loss = float(hp.loss_per_kpa(1.0, 1100.0, leak, 0.3151, swept))
+            share = found * 0.92 * (1.0 - loss * (20_000 - inlet))
+            assert (found, share, share * swept * 3.6e6) == (near(fill), near(efficiency), near(l_h))
+
+    def test_each_of_several_plungers_has_its_own_follower_and_they_pull_together(self):
+        part = HighPumpPart(driven="several plungers", displacement_cc=0.6, plungers=3)
+        found = peak(car_a(50, pumps=(HighPump(part=part, cam_ratio=1.0),), branches=()))["hp_pumps"][0]
+        assert found["hp_stroke_hz"] == near(325)
+        assert found["hp_follower_accel_m_s2"] == near(1468)
+        rise = 20_000 - found["hp_inlet_kpa"]
+        assert found["hp_drive_torque_peak_nm"] == near(2.294 * rise / (20_000 - 500))
+        told = part.model_copy(update={"plunger_lift_mm": 3.0})
+        assert (told.stroke_mm, told.plunger_mm**2 * pi / 4 * 3 * 3) == (3.0, near(600.0))
+        # Three like one at a third of the displacement: the sweep is that of all, the follower is one's own.
+        one = HighPumpPart(bore_mm=part.plunger_mm, lift_mm=part.stroke_mm, lobes=1)
+        alone = peak(car_a(50, pumps=(HighPump(part=one, cam_ratio=1.0),), branches=()))["hp_pumps"][0]
+        assert found["hp_follower_limit_rpm"] == near(alone["hp_follower_limit_rpm"])
+
+    def test_peaks_of_several_are_those_of_going_round(self):
+        for plungers in range(1, 13):
+            assert float(hp.peak_over_mean(plungers)) == pytest.approx(highest_over_mean(plungers), rel=1e-6)
+        assert [round(float(hp.peak_over_mean(n)), 3) for n in (3, 4, 5, 6)] == [1.047, 1.111, 1.017, 1.047]
+
+    def test_a_faster_drive_of_several_plungers_keeps_its_followers_on_the_lobe(self):
+        """It was three times too fast for each of three, and asked for springs of thousands of newtons."""
+        part = HighPumpPart(driven="several plungers", displacement_cc=0.6, plungers=3)
+        for ratio in (1.0, 1.5):
+            found = peak(car_a(50, pumps=(HighPump(part=part, cam_ratio=1.0, drive_factor=ratio),), branches=()))
+            assert found["hp_pumps"][0]["hp_follower_limit_rpm"] * ratio == near(9482)
 
     def test_a_measured_table_replaces_the_model_but_not_the_filling(self):
         table = Efficiency(pressure_kpa=(10_000, 30_000), rpm=(6_000,), efficiency_pct=((90,), (80,)))

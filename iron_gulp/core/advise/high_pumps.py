@@ -13,6 +13,7 @@ from .high_base import MOST_TRIALS, direct_of, grave, high_of, lean_of, pumps_of
 
 EASED = 0.02  # of the load: what a change must bring to be worth its work
 FASTER = (1.1, 1.25)
+STIFFEST = 2.5  # times the spring fitted: what a maker may offer
 HIGHER_BASE_KPA = (450.0, 500.0, 550.0, 600.0)
 Tries = list[tuple[str, dict[str, Value], tuple[Edit, ...]]]
 
@@ -220,9 +221,11 @@ def follower(context: Context) -> Iterator[Finding]:
         for n, pump in enumerate(high_of(context).pumps)
         if pump.drive_factor > 1
     )
+    harder = (top / limit) ** 2 * 1.1
     stiffer = tuple(
-        (context.path(f"high_side/pumps/{n}/part/spring_n"), round(pump.part.spring_n * (top / limit) ** 2 * 1.1, 0))
+        (context.path(f"high_side/pumps/{n}/part/spring_n"), round(pump.part.spring_n * harder, 0))
         for n, pump in enumerate(high_of(context).pumps)
+        if harder <= STIFFEST
     )
     yield Finding(
         "hp-follower",
@@ -236,10 +239,11 @@ def follower(context: Context) -> Iterator[Finding]:
         (),
         (
             *((Remedy("Drive it as it came", slower),) if slower else ()),
-            Remedy(
-                "Fit the stiffer spring its maker offers; it needs {spring_n}",
-                stiffer,
-                {"spring_n": float(stiffer[0][1])},
+            *(
+                Remedy(
+                    "Fit the stiffer spring its maker offers; it needs {spring_n}", stiffer, {"spring_n": float(one[1])}
+                )
+                for one in stiffer[:1]
             ),
         ),
     )

@@ -288,7 +288,9 @@ class HighPumpPart(Part):
         "over_stock_pct": ("driven", "by cam lobes"),
         "displacement_cc": ("driven", "several plungers"),
         "plungers": ("driven", "several plungers"),
+        "plunger_lift_mm": ("driven", "several plungers"),
     }
+    when_empty = {**Part.when_empty, "plunger_lift_mm": "as their bore"}
 
     name: Name = Field("High-pressure pump", title="Description")
     driven: Literal["by cam lobes", "several plungers"] = Field("by cam lobes", title="Works")
@@ -298,6 +300,7 @@ class HighPumpPart(Part):
     over_stock_pct: float = Field(0.0, ge=-50, le=400, title="Moves more than that by")
     displacement_cc: float = Field(1.0, ge=0.05, le=50, title="Displacement a turn")
     plungers: int = Field(3, ge=1, le=12, title="Plungers")
+    plunger_lift_mm: float | None = Field(None, ge=0.5, le=40, title="Their lift")
     max_rail_kpa: float = Field(35_000.0, ge=1_000, le=100_000, title="Rail pressure at most")
     inlet_area_mm2: float = Field(4.0, ge=0.1, le=200, title="Inlet, effective area")
     dead_ratio: float = Field(1.0, ge=0, le=10, title="Dead volume, strokes")
@@ -320,7 +323,9 @@ class HighPumpPart(Part):
 
     @property
     def stroke_mm(self) -> float:
-        """Stroke, mm; several plungers whose stroke is not told are taken as square."""
+        """Stroke, mm; several plungers whose lift is not told are taken as square."""
+        if self.driven == "several plungers" and self.plunger_lift_mm is not None:
+            return self.plunger_lift_mm
         if self.driven == "several plungers":
             return float((self.displacement_cc * 1e3 / self.plungers * 4.0 / pi) ** (1.0 / 3.0))
         return self.lift_mm

@@ -9,6 +9,7 @@ import numpy as np
 
 from .arrays import KPA, Floats, Number, floats
 
+STEADY = 3.0  # so many plungers on one drive overlap
 FULL_FILL = 0.7246  # of the plunger's top speed: an inlet that can follow this fills the whole stroke
 DAMPER_SHARE = 0.551  # of a stroke, what a harmonic plunger draws above and below the mean flow
 UNDAMPED = np.pi**2 / 4.0  # loss of a quadratic feed under pulsing flow, of that at the mean
@@ -33,6 +34,38 @@ def fill_per_root_kpa(area_mm2: Number, density_15c_kg_m3: Number, swept_m3_s: N
     return floats(floats(area_mm2) * 1e-6 * speed / (np.pi * floats(swept_m3_s)))
 
 
+def peak_over_mean(plungers: Number) -> Floats:
+    """Highest flow of evenly spaced harmonic plungers on one drive, of their mean.
+
+    π for one, π ÷ 2 for two, from three on (π ÷ m) ÷ sin(π ÷ m), m twice their number where that is odd.
+    """
+    count = floats(plungers)
+    m = np.where(count % 2 == 1, 2.0 * count, count)
+    together = (np.pi / np.maximum(m, 3.0)) / np.sin(np.pi / np.maximum(m, 3.0))
+    return floats(np.where(count >= STEADY, together, np.pi / np.maximum(count, 1.0)))
+
+
+def inlet_share(
+    area_mm2: Number, density_15c_kg_m3: Number, swept_m3_s: Number, plungers: Number
+) -> tuple[Floats, Floats]:
+    """(what the inlet follows for each root of a kilopascal of head, from what on the whole stroke fills).
+
+    One plunger, or two that take turns, is followed in its own top speed; from three on they overlap and the common
+    passage sees nearly steady flow. `swept_m3_s` is that of all plungers.
+    """
+    count, swept = floats(plungers), floats(swept_m3_s)
+    alone = fill_per_root_kpa(area_mm2, density_15c_kg_m3, swept / np.maximum(count, 1.0))
+    speed = np.sqrt(2.0 * KPA / floats(density_15c_kg_m3))
+    steady = floats(area_mm2) * 1e-6 * speed / (peak_over_mean(count) * swept)
+    return floats(np.where(count >= STEADY, steady, alone)), floats(np.where(count >= STEADY, 1.0, FULL_FILL))
+
+
+def filled(follows: Number, full: Number) -> Floats:
+    """Share of the stroke that fills where the inlet follows so much, and `full` fills all of it."""
+    share, whole = np.broadcast_arrays(floats(follows), floats(full))
+    return floats(np.where(whole >= 1.0, np.minimum(share, 1.0), fill_factor(floats(share))))
+
+
 def fill_factor(follows: Number) -> Floats:
     """Share of the stroke that fills, 0…1, where the inlet follows a share of the plunger's top speed.
 
@@ -48,9 +81,10 @@ def fill_factor(follows: Number) -> Floats:
     return floats(filled.reshape(np.shape(follows)))
 
 
-def head_needed_kpa(area_mm2: Number, density_15c_kg_m3: Number, swept_m3_s: Number) -> Floats:
+def head_needed_kpa(area_mm2: Number, density_15c_kg_m3: Number, swept_m3_s: Number, plungers: Number = 1.0) -> Floats:
     """Head above vapour pressure at which the whole stroke still fills, kPa."""
-    return floats((FULL_FILL / fill_per_root_kpa(area_mm2, density_15c_kg_m3, swept_m3_s)) ** 2)
+    follows, full = inlet_share(area_mm2, density_15c_kg_m3, swept_m3_s, plungers)
+    return floats((full / follows) ** 2)
 
 
 def loss_per_kpa(
@@ -66,10 +100,13 @@ def drive_power_w(rise_kpa: Number, delivered_m3_s: Number, mech_efficiency: Num
     return floats(floats(rise_kpa) * KPA * floats(delivered_m3_s) / floats(mech_efficiency))
 
 
-def peak_torque_nm(rise_kpa: Number, bore_mm: Number, lift_mm: Number, lobes: Number, mech_efficiency: Number) -> Floats:
-    """Highest torque on the pump's cam, N·m: one plunger on a harmonic lobe at its steepest."""
-    force = floats(rise_kpa) * KPA * np.pi / 4.0 * (floats(bore_mm) * 1e-3) ** 2
-    return floats(force * floats(lift_mm) * 1e-3 / 2.0 * floats(lobes) / floats(mech_efficiency))
+def peak_torque_nm(
+    rise_kpa: Number, bore_mm: Number, lift_mm: Number, lobes: Number, mech_efficiency: Number, plungers: Number = 1.0
+) -> Floats:
+    """Highest torque on the pump's cam, N·m: one plunger on a harmonic lobe at its steepest, or several together."""
+    stroke = floats(np.pi / 4.0 * (floats(bore_mm) * 1e-3) ** 2 * floats(lift_mm) * 1e-3)
+    mean = floats(rise_kpa) * KPA * stroke * floats(plungers) / (2.0 * np.pi)
+    return floats(mean * peak_over_mean(plungers) * floats(lobes) / floats(mech_efficiency))
 
 
 def follower_speed_m_s(stroke_hz: Number, lift_mm: Number) -> Floats:

@@ -331,6 +331,7 @@ def _pump(flat: HighAt, rows: HighRows, rails: Rails, number: int, rpm: Floats, 
     volume = floats(delivered / density)
     power = hp.drive_power_w(floats(rails.rail_kpa[rail] - inlet), volume, row.mech_efficiency)
     hertz = floats(row.strokes * rpm / 60.0)
+    each = floats(hertz / row.plungers)  # of one follower: plungers on one drive have one each
     limit = hp.follower_limit_hz(row.follower_g, row.spring_n, row.lift_mm)
     capacity = flat.capacity_kg_s(number, flat.target_kpa, inlet)
     after = flat.pumps[number:] if flat.series else (pump,)
@@ -349,12 +350,17 @@ def _pump(flat: HighAt, rows: HighRows, rails: Rails, number: int, rpm: Floats, 
         power_w=power,
         mean_torque_nm=floats(power / (2.0 * np.pi * row.turns * rpm / 60.0)),
         peak_torque_nm=hp.peak_torque_nm(
-            floats(rails.rail_kpa[rail] - inlet), row.bore_mm, row.lift_mm, row.lobes, row.mech_efficiency
+            floats(rails.rail_kpa[rail] - inlet),
+            row.bore_mm,
+            row.lift_mm,
+            row.lobes,
+            row.mech_efficiency,
+            row.plungers,
         ),
         stroke_hz=hertz,
-        speed_m_s=hp.follower_speed_m_s(hertz, row.lift_mm),
-        acceleration_m_s2=hp.follower_acceleration_m_s2(hertz, row.lift_mm),
-        limit_rpm=floats(limit / row.strokes * 60.0 + 0.0 * rpm),
+        speed_m_s=hp.follower_speed_m_s(each, row.lift_mm),
+        acceleration_m_s2=hp.follower_acceleration_m_s2(each, row.lift_mm),
+        limit_rpm=floats(limit / row.strokes * row.plungers * 60.0 + 0.0 * rpm),
     )
 
 

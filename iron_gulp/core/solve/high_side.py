@@ -45,6 +45,7 @@ class HighPumpRows:
     measured: Table | None
     stroke_m3: Floats
     strokes: Floats
+    plungers: Floats
     leak_m3_s_kpa: Floats
     area_mm2: Floats
     dead_ratio: Floats
@@ -95,6 +96,7 @@ def pump_rows(fitted: HighPump) -> HighPumpRows:
         _measured(part.efficiency),
         array(float(hp.stroke_m3(part.plunger_mm, part.stroke_mm))),
         array(part.strokes_a_turn * fitted.turns),
+        array(float(plungers)),
         array(float(hp.leak_m3_s_per_kpa(part.plunger_mm, part.clearance_um + fitted.worn_um, part.seal_mm, plungers))),
         array(part.inlet_area_mm2),
         array(part.dead_ratio),
@@ -184,6 +186,7 @@ class PumpAt:
     measured: Table | None
     swept_m3_s: Floats
     follows: Floats
+    fills_from: Floats
     loss: Floats
     full_kg_s: Floats
 
@@ -219,8 +222,8 @@ class HighAt:
             swept = floats(pump.stroke_m3 * pump.strokes * rpm / 60.0)
             loss = hp.loss_per_kpa(pump.dead_ratio, high.bulk_modulus_mpa, pump.leak_m3_s_kpa, at.viscosity_mpa_s, swept)
             full = floats(density * swept * (1.0 if pump.measured is not None else pump.valve_factor))
-            follows = hp.fill_per_root_kpa(pump.area_mm2, rho15, swept)
-            pumps.append(PumpAt(pump.measured, swept, follows, loss, full))
+            follows, fills_from = hp.inlet_share(pump.area_mm2, rho15, swept, pump.plungers)
+            pumps.append(PumpAt(pump.measured, swept, follows, fills_from, loss, full))
         one = inj.open_flow_kg_s(high.rated_cc_min, high.rated_kpa, 1.0, density)
         nothing = np.zeros_like(rpm)
         return cls(
@@ -252,11 +255,12 @@ class HighAt:
     def fill(self, number: int, inlet_kpa: Floats) -> Floats:
         """Share of a pump's stroke that fills."""
         head = np.maximum(inlet_kpa + self.above_vapour_kpa, 0.0)
-        return hp.fill_factor(self.pumps[number].follows * np.sqrt(head))
+        pump = self.pumps[number]
+        return hp.filled(pump.follows * np.sqrt(head), pump.fills_from)
 
     def head_needed_kpa(self, number: int) -> Floats:
         """Head above vapour at which a pump's whole stroke fills."""
-        return floats((hp.FULL_FILL / self.pumps[number].follows) ** 2)
+        return floats((self.pumps[number].fills_from / self.pumps[number].follows) ** 2)
 
     def efficiency(self, number: int, rail_kpa: Floats, inlet_kpa: Floats) -> Floats:
         """What a filled stroke brings at a rail pressure, of its displacement and of the valves' factor."""

@@ -118,14 +118,20 @@ FIGURES: tuple[AnyFigure, ...] = (
     _opens(
         "head_needed_kpa",
         "Head a full stroke needs",
-        "ρ₁₅ ÷ 2 × (0.7246 × π × f × V_s ÷ A_e)²",
+        "ρ₁₅ ÷ 2 × (0.7246 × π × f × V_s ÷ A_e)²; three plungers and more: ρ₁₅ ÷ 2 × (k × N × V_s × f ÷ A_e)²",
         (*_PUMP, *_FEED),
         _most("head_needed_kpa"),
     ),
     _opens("node_kpa", "Where it is fed", "set pressure, or what the low pumps stand at", _FEED, _of("node_kpa")),
     _opens("drive_power_w", "Drive power, all pumps", "Δp × delivered ÷ η_mech", _PUMP, _sum("power_w")),
     _opens("drive_mean_nm", "Torque on the cam, mean", "P ÷ (2π × cam turns)", _PUMP, _most("mean_torque_nm")),
-    _opens("drive_peak_nm", "peak", "Δp × π ÷ 4 × d² × lift ÷ 2 × lobes ÷ η_mech", _PUMP, _most("peak_torque_nm")),
+    _opens(
+        "drive_peak_nm",
+        "peak",
+        "Δp × π ÷ 4 × d² × lift ÷ 2 × lobes ÷ η_mech; several plungers: k × mean of full stroke",
+        _PUMP,
+        _most("peak_torque_nm"),
+    ),
     _opens("follower_m_s", "Follower speed", "π × f × lift", _PUMP, _most("speed_m_s")),
     _opens(
         "follower_limit_rpm",
