@@ -18,6 +18,8 @@ def test_the_same_question_is_one_job_and_another_waits_its_turn():
     jobs, gate, order = Jobs(), Event(), []
     first = jobs.ask("cures", "a", held(gate))
     assert jobs.ask("cures", "a", held(gate)) is first
+    while first.state is not State.RUNNING:
+        pass
     second = jobs.ask("cures", "b", lambda task: order.append("b"))
     third = jobs.ask("cures", "c", lambda task: order.append("c"))
     other = jobs.ask("sizing", "b2", lambda task: order.append("sized"))
@@ -47,6 +49,8 @@ def test_twelve_searches_are_one_thread_and_one_more_than_may_wait_is_refused():
 def test_a_job_is_stopped_while_it_waits_and_while_it_works():
     jobs, gate, ran = Jobs(), Event(), []
     works = jobs.ask("searches", "works", lambda task: task.stop.wait(20) and None)
+    while works.state is not State.RUNNING:
+        pass
     waits = jobs.ask("searches", "waits", lambda task: ran.append("waits"))
     jobs.stop("waits")
     assert (waits.running, works.running) == (False, True)

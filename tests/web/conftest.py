@@ -1,5 +1,8 @@
 """A client on a fresh garage with the demo builds."""
 
+import asyncio
+from concurrent.futures import ThreadPoolExecutor
+
 import pytest
 from anyio.from_thread import start_blocking_portal
 from fastapi.testclient import TestClient
@@ -11,6 +14,12 @@ from iron_gulp.web.app import create_app
 def application(reading):
     """One application for all tests: its routes are worked out on the first request, which takes a second."""
     return create_app(reading)
+
+
+def in_a_loop(work):
+    """What a coroutine gives, in an event loop of its own: the browser's may run in this very thread."""
+    with ThreadPoolExecutor(1) as thread:
+        return thread.submit(asyncio.run, work).result()
 
 
 @pytest.fixture(scope="session")

@@ -14,6 +14,7 @@ from iron_gulp.web.app import create_app
 from iron_gulp.web.bounds import FORM, limit_of
 from iron_gulp.web.door import HEADERS, Door
 from tests.systems import demo
+from tests.web.conftest import in_a_loop
 
 MB = 1_000_000
 
@@ -91,13 +92,13 @@ def test_a_body_that_trickles_is_given_up_and_a_steady_one_is_read_whole(monkeyp
 
     app = bounds.Bounds(inner)
     trickle = ((0.1, b"a", True) for _ in range(20))
-    assert asyncio.run(through(app, trickle)) == [408]
-    assert asyncio.run(through(app, [(9.0, b"", True)])) == [408]
+    assert in_a_loop(through(app, trickle)) == [408]
+    assert in_a_loop(through(app, [(9.0, b"", True)])) == [408]
     steady = [*((0.01, bytes([number]) * 700, True) for number in range(200)), (0.0, b"end", False)]
-    assert asyncio.run(through(app, steady)) == [200]
+    assert in_a_loop(through(app, steady)) == [200]
     assert read == [b"".join(bytes([number]) * 700 for number in range(200)) + b"end"]
-    assert asyncio.run(through(app, [(0.0, b"a" * 200_000, True), (0.0, b"a" * 200_000, True)])) == [413]
-    assert asyncio.run(through(app, [(0.0, b"a" * FORM, False)])) == [200]
+    assert in_a_loop(through(app, [(0.0, b"a" * 200_000, True), (0.0, b"a" * 200_000, True)])) == [413]
+    assert in_a_loop(through(app, [(0.0, b"a" * FORM, False)])) == [200]
 
 
 def built(**changes):
