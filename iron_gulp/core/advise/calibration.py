@@ -8,6 +8,7 @@ from ..physics import blend_lambda, swap_lambda
 from ..solve import IDLE, PEAK, fuel_state
 from .base import Context, Finding, Remedy
 from .injectors import told_dead_ms
+from .words import leaner, richer_by
 
 SENSOR_RANGES_KPA_ABS = (105.0, 200.0, 250.0, 300.0, 400.0, 500.0, 700.0, 1000.0)
 FLOW_TOLERANCE = 0.02
@@ -63,15 +64,14 @@ def injectors_untold(context: Context) -> Iterator[Finding]:
         "injectors",
         "The controller was never told about these injectors",
         "It counts on {told_cc_min} at {at_kpa}; fitted are {fitted_cc_min} at {rated_kpa}. At an equal pulse the "
-        "mixture is {way} by a factor of {factor}.",
+        "mixture is {off}.",
         "An engine that idles on trims can still go lean at full load, where nothing trims.",
         {
             "told_cc_min": told.injector_cc_min,
             "at_kpa": told.injector_at_kpa,
             "fitted_cc_min": part.rated_flow_cc_min,
             "rated_kpa": part.rated_pressure_kpa,
-            "way": "leaner" if lean else "richer",
-            "factor": f"{max(factor, 1 / factor):.2f}",
+            "off": leaner(factor),
         },
         (),
         (
@@ -103,15 +103,15 @@ def dead_times_untold(context: Context) -> Iterator[Finding]:
         "injectors",
         "Dead times left at other injectors' values",
         "At 13.5 V {told_ms} are entered and these need {real_ms}. On {target_name} idle needs {idle_ms} beside that: "
-        "its mixture is off by {idle_error_pct}, full load by {peak_error_pct}.",
+        "its mixture is {idle_off}, that of full load {peak_off}.",
         "Dead time is a fixed share of every pulse: what full load forgives, idle does not.",
         {
             "told_ms": told,
             "real_ms": real,
             "target_name": worst.target.name,
             "idle_ms": idle,
-            "idle_error_pct": (told - real) / idle * 100.0,
-            "peak_error_pct": (told - real) / peak * 100.0,
+            "idle_off": richer_by((told - real) / idle * 100.0),
+            "peak_off": richer_by((told - real) / peak * 100.0),
         },
         (worst.target.name,),
         (

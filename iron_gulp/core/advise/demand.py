@@ -170,7 +170,12 @@ def cold_start(context: Context) -> Iterator[Finding]:
             "ethanol_pct": worst.target.ethanol_pct,
         },
         names(weak),
-        (Remedy("Start on a weaker or a winter blend and change over warm; or state the coldest start on the Ask page"),),
+        (
+            Remedy(
+                "Start on a weaker or a winter blend and change over warm"
+                + ("; or state the coldest start on the Ask page" if entered is None else "")
+            ),
+        ),
     )
 
 
@@ -192,6 +197,7 @@ def alcohol_fitness(context: Context) -> Iterator[Finding]:
     ]
     if not strong:
         return
+    methanol = any(verdict.target.base_fuel == "methanol" for verdict in strong)
     unfit: list[tuple[Station, str, Remedy]] = [
         (one.station, one.part.name, _fit_part(context, one))
         for one in parts_of(context.option)
@@ -206,7 +212,8 @@ def alcohol_fitness(context: Context) -> Iterator[Finding]:
             "stop",
             station,
             "Not fit for alcohol",
-            "{part} is not stated to stand alcohol; the strongest target runs {ethanol_pct} ethanol.",
+            "{part} is not stated to stand alcohol; "
+            + ("the fuel is methanol." if methanol else "the strongest target runs {ethanol_pct} ethanol."),
             "Seals and diaphragms swell or split. A split regulator diaphragm lets fuel into the manifold through "
             "the reference port: an engine and fire risk.",
             {"part": name, "ethanol_pct": max(verdict.target.ethanol_pct for verdict in strong)},

@@ -8,6 +8,7 @@ from ..physics import high_pressure as hp
 from ..solve import IDLE, PEAK, stopped_sides
 from .base import Context, Finding, Remedy, highest, names
 from .high_base import MOST_TRIALS, carries, direct_of, grave, high_of
+from .words import leaner
 
 SILENT_LEAN = 1.05
 
@@ -184,12 +185,12 @@ def port_silent(context: Context) -> Iterator[Finding]:
         "warn",
         "high",
         "Nobody notices when the port side stops",
-        "If the port side stops on {target_name}, the engine runs at {lean_factor} its mixture, at {left_lambda}, "
+        "If the port side stops on {target_name}, the engine runs {lean}, at {left_lambda}, "
         "with {heat_pct} of its heat: full boost on a lean mixture.",
         "The controller of the direct side sees its own rail in order. Only the mixture, or a watched port rail, tells.",
         {
             "target_name": verdict.target.name,
-            "lean_factor": factor,
+            "lean": leaner(factor),
             "left_lambda": mixture,
             "heat_pct": 100 * float(hp.heat_left(mixture, verdict.target.lambda_)),
         },

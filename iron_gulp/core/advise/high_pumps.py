@@ -10,9 +10,11 @@ from ..physics import high_pressure as hp
 from ..solve import PEAK
 from .base import Context, Finding, Remedy, Value, highest, names
 from .high_base import MOST_TRIALS, direct_of, grave, high_of, lean_of, pumps_of, worst_pump
+from .words import leaner
 
 EASED = 0.02  # of the load: what a change must bring to be worth its work
 FASTER = (1.1, 1.25)
+AT_TARGET = 0.999  # of the target: no rail that sinks
 STIFFEST = 2.5  # times the spring fitted: what a maker may offer
 HIGHER_BASE_KPA = (450.0, 500.0, 550.0, 600.0)
 Tries = list[tuple[str, dict[str, Value], tuple[Edit, ...]]]
@@ -138,9 +140,12 @@ def pump_short(context: Context) -> Iterator[Finding]:
     worst = over[0]
     direct = direct_of(worst)
     lean = lean_of(worst)
-    after = "the rail sinks to {rail_kpa} and the mixture goes lean by {lean_factor}"
+    sinks = "the rail sinks to {rail_kpa}"
+    if float(direct.worst.rail_kpa[PEAK]) >= float(direct.target_kpa[PEAK]) * AT_TARGET:
+        sinks = "the rail still stands at its target"
+    after = f"{sinks} and the mixture goes {{lean}}"
     if lean <= 1.0005:
-        after = "the rail sinks to {rail_kpa}; the mixture still holds"
+        after = f"{sinks}; the mixture still holds"
     elif not isfinite(lean):
         after = "a rail gets no fuel at all"
     yield Finding(
@@ -157,7 +162,7 @@ def pump_short(context: Context) -> Iterator[Finding]:
             "rpm": worst.target.rpm,
             "capacity_kg_h": sum(float(one.capacity_kg_s[PEAK]) for one in direct.pumps) * 3600,
             "rail_kpa": float(direct.worst.rail_kpa[PEAK]),
-            "lean_factor": lean,
+            "lean": leaner(lean),
         },
         names(over),
         lambda: _more_pump(context),

@@ -11,8 +11,10 @@ from ..model import Edit, PumpGroup, PumpPart
 from ..physics import M3_S_PER_L_H, flow_l_h, next_fuse_a, smallest_fuse_a
 from ..solve import PEAK, State, own_rise_kpa, pump_doing, wire_for_mm2, wiring_resistance_ohm
 from .base import Context, Finding, Remedy, each_asked, highest, names
+from .words import groups_listed, leaner
 
 DROP_WARN_V = 0.6
+CONTROLLED_V = 0.1  # beyond what the wiring loses: a speed controller's doing
 MOST_TRIALS, FIRST_TRIALS, MOST_PUMPS = 4, 2, 4
 
 
@@ -31,10 +33,13 @@ def run_out(context: Context) -> Iterator[Finding]:
         "stop" if stop else "warn",
         "pump",
         "Pumps run out",
-        "{target_name} needs {need_l_h} at {set_kpa}; at the voltage reaching them the pumps bring {supply_l_h} there. "
+        "{target_name} needs {need_l_h} at {set_kpa}; "
+        + _brought(context)
         + (
-            "The rail sinks to {rail_kpa} and the mixture goes lean by a factor of {lean}."
+            "The rail sinks to {rail_kpa} and the mixture goes {lean}."
             if stop
+            else "For now the needles, wide open, pass less than that and hold {rail_kpa} before them."
+            if context.option.carburettor is not None
             else "For now the injectors, open all the time, take less than that and hold the rail at {rail_kpa}."
         ),
         "The controller does not know: it gives the same pulse at less pressure. Lean at full load is how engines are "
@@ -45,7 +50,7 @@ def run_out(context: Context) -> Iterator[Finding]:
             "set_kpa": _reached_kpa(context, float(hyd.set_kpa[PEAK])),
             "supply_l_h": float(hyd.supply_at_set_m3_s[PEAK]) / M3_S_PER_L_H,
             "rail_kpa": float(hyd.rail_kpa[PEAK]),
-            "lean": f"{lean:.3f}" if np.isfinite(lean) else "no limit",
+            "lean": leaner(lean),
         },
         names(over),
         partial(
@@ -54,6 +59,14 @@ def run_out(context: Context) -> Iterator[Finding]:
             lambda: _better_wire(context, _lossy(context, DROP_WARN_V / 2)),
         ),
     )
+
+
+def _brought(context: Context) -> str:
+    """What the pumps bring, by what drives them: engine speed, or volts."""
+    driven = {group.part.kind == "mechanical" for group in context.option.pumps}
+    where = "" if True in driven else "at the voltage reaching them "
+    one = sum(group.count for group in context.option.pumps) == 1
+    return f"{where}{'the pump brings' if one else 'the pumps bring'} {{supply_l_h}} there. "
 
 
 def _reached_kpa(context: Context, set_kpa: float) -> float:
@@ -183,9 +196,8 @@ def _better_wire(context: Context, lossy: tuple[int, ...]) -> Iterator[Remedy]:
 
 
 def _named(groups: Iterable[int]) -> str:
-    """Groups by their numbers, in order: "group 1", "groups 1, 2 and 3"."""
-    *first, last = sorted(str(index + 1) for index in groups)
-    return f"groups {', '.join(first)} and {last}" if first else f"group {last}"
+    """Groups by their numbers, in order."""
+    return groups_listed(sorted(index + 1 for index in groups))
 
 
 def _drop_v(verdict: TargetVerdict, index: int) -> float:
@@ -225,14 +237,19 @@ def wiring_drop(context: Context) -> Iterator[Finding]:
     hyd = verdict.points.hydraulics
     rise, volts = float(hyd.pump_rise_kpa[PEAK]), float(hyd.volts[index, PEAK])
     full, real = flow_l_h(group.part.tables(), rise, [volts + lost, volts])
+    slowed = group.source_v(verdict.target.supply_v, verdict.target.boost_kpa) - lost - volts > CONTROLLED_V
     most = f", most in group {index + 1}" if len(lossy) > 1 else ""
     yield Finding(
         "wiring-drop",
         "warn",
         "pump",
         "Voltage lost on the way to the pump",
-        "{group}: {current_a} a pump; {lost_v} of {supply_v} is lost in its wiring, {pump_v} arrives. At this "
-        "pressure that costs each pump {lost_l_h}.",
+        "{group}: {current_a} a pump; {lost_v} of {supply_v} is lost in its wiring"
+        + (
+            "; the speed controller takes the rest down to {pump_v}. It costs speed in hand, not flow yet."
+            if slowed
+            else ", {pump_v} arrives. At this pressure that costs each pump {lost_l_h}."
+        ),
         "Pump tables are taken at the pump's terminals. Old wiring is the cheapest flow there is to win back.",
         {
             "group": f"{_named(lossy).capitalize()}{most} ({group.part.name})",
@@ -348,8 +365,8 @@ def check_valves(context: Context) -> Iterator[Finding]:
         "note",
         "pump",
         "No check valve entered for pumps side by side",
-        "No check valve is entered for {group}: while one rests the others pump back through it.",
-        "Many pumps have a check valve inside: look it up, and enter the pressure it takes.",
+        "{group}: while one rests the others pump back through it, unless it holds back by itself.",
+        "Many pumps do, by a valve inside: look it up, and enter the pressure it takes.",
         {"group": " and ".join(dict.fromkeys(group.part.name for group in bare))},
         (),
         (Remedy("Look up whether the pumps hold back by themselves, or fit a check valve after each"),),

@@ -10,8 +10,10 @@ from ..model import Edit, Line, PumpGroup, RegulatorPart, free_flow, restriction
 from ..physics import M3_S_PER_L_H
 from ..solve import IDLE, PEAK, line_loss_kpa, passage_loss_kpa
 from .base import Context, Finding, Remedy, highest, names
+from .words import leaner
 
 # Base pressures injectors are rated and controllers calibrated at.
+WORTH_A_WORD_KPA = 1.0
 USUAL_BASES_KPA = (300.0, 400.0)
 
 
@@ -22,15 +24,20 @@ def overrun(context: Context) -> Iterator[Finding]:
         return
     worst = over[0]
     hyd, (where, most) = worst.points.hydraulics, _costliest(context, worst)
+    returnless = context.option.regulator.arrangement.startswith("returnless")
     yield Finding(
         "regulator-overrun",
         "warn",
         "regulator",
         "Base pressure cannot be held at idle",
-        "With {bypass_l_h} to dump at idle the wide-open regulator and return line hold the rail at {rail_kpa}; "
-        "{set_kpa} is wanted. The return loses {return_kpa} of it, most in {where}: {most_kpa}.",
-        "The regulator is open as far as it goes and can no longer regulate: idle runs at a pressure nobody chose, and "
-        "turning the adjuster does nothing.",
+        "At its slowest the pump holds the rail at {rail_kpa} at idle; it is set to {set_kpa}."
+        if returnless
+        else "With {bypass_l_h} to dump at idle the wide-open regulator and return line hold the rail at {rail_kpa}; "
+        "it is set to {set_kpa}." + _lost_there(float(hyd.return_kpa[IDLE]), most),
+        "Nothing lets the surplus out: idle runs at a pressure nobody chose."
+        if returnless
+        else "The regulator is open as far as it goes and can no longer regulate: idle runs at a pressure nobody "
+        "chose, and turning the adjuster does nothing.",
         {
             "bypass_l_h": float(hyd.bypass_m3_s[IDLE]) / M3_S_PER_L_H,
             "rail_kpa": float(hyd.rail_kpa[IDLE]),
@@ -42,6 +49,15 @@ def overrun(context: Context) -> Iterator[Finding]:
         names(over),
         lambda: _remedies(context, worst),
     )
+
+
+def _lost_there(return_kpa: float, most_kpa: float) -> str:
+    """Where the return's share of it is lost, where it is worth a word."""
+    if return_kpa < WORTH_A_WORD_KPA:
+        return ""
+    if most_kpa > 0.95 * return_kpa:
+        return " The return loses {return_kpa} of it, nearly all in {where}."
+    return " The return loses {return_kpa} of it, most in {where}: {most_kpa}."
 
 
 def _remedies(context: Context, worst: TargetVerdict) -> tuple[Remedy, ...]:
@@ -219,8 +235,8 @@ def back_pressure(context: Context) -> Iterator[Finding]:
         "regulator",
         "Back-pressure in the return",
         "At idle {bypass_l_h} goes back and the return line loses {return_kpa}; {allowed_kpa} is allowed.",
-        "Return pressure should be near zero. It adds to what the regulator must overcome, and a restriction at the "
-        "tank end looks just like a regulator fault.",
+        "It adds to what the regulator must overcome, and a restriction at the tank end looks just like a fault of the "
+        "regulator.",
         {
             "bypass_l_h": float(worst.points.hydraulics.bypass_m3_s[IDLE]) / M3_S_PER_L_H,
             "return_kpa": float(worst.points.hydraulics.return_kpa[IDLE]),
@@ -377,7 +393,7 @@ def reference_line(context: Context) -> Iterator[Finding]:
         "regulator",
         "The reference line can be lost",
         "It is {how}. If it comes off at {boost_kpa} the rail falls to {base_kpa}, the injectors see {left_kpa}, and the "
-        "mixture goes lean by a factor of {lean}.",
+        "mixture goes {lean}.",
         "Under boost that is the end of the engine. The regulator wants a line of its own from the manifold, of hard "
         "hose, clamped at both ends.",
         {
@@ -385,7 +401,7 @@ def reference_line(context: Context) -> Iterator[Finding]:
             "boost_kpa": worst.target.boost_kpa,
             "base_kpa": regulator.base_kpa,
             "left_kpa": left,
-            "lean": f"{np.sqrt(regulator.base_kpa / left):.2f}" if left > 0 else "no limit",
+            "lean": leaner(float(np.sqrt(regulator.base_kpa / left)) if left > 0 else float("inf")),
         },
         names(boosted),
         (

@@ -13,6 +13,7 @@ from ..physics import key_of
 from ..solve import PEAK, meters_of, packed
 from ..study import Loop, Stages, following, loops, propose, stages_of_each
 from .base import Context, Finding, Remedy, names
+from .words import leaner
 
 BIG_STEP_KPA = 15.0
 NEAR = 2.0  # loops whose crossovers lie closer than this factor answer each other
@@ -149,14 +150,14 @@ def silent_stage(context: Context) -> Iterator[Finding]:
         "note",
         "pump",
         "If the stage does not come",
-        "{group} silent on {target_name}: the rail falls to {rail_kpa}, the mixture goes lean by a factor of {lean}. "
+        "{group} silent on {target_name}: the rail falls to {rail_kpa}, the mixture goes {lean}. "
         "Without it the fuel is good for {safe_power_kw}.",
         "A second pump fails silently. Let the controller watch rail pressure against what is set and cut boost.",
         {
             "group": missing.group.part.name,
             "target_name": verdict.target.name,
             "rail_kpa": missing.rail_kpa,
-            "lean": f"{lean:.2f}" if np.isfinite(lean) else "no limit",
+            "lean": leaner(lean),
             "safe_power_kw": missing.safe_power_kw,
         },
         (verdict.target.name,),
@@ -207,14 +208,14 @@ def all_stages_out(context: Context) -> Iterator[Finding]:
         "note",
         "pump",
         "If no stage comes at all",
-        "With all {count} stages silent on {target_name} the rail falls to {rail_kpa}, lean by a factor of {lean}; the "
+        "With all {count} stages silent on {target_name} the rail falls to {rail_kpa}, {lean}; the "
         "fuel is then good for {safe_power_kw}.",
         "Stages that share an output, a fuse or a ground go together.",
         {
             "count": str(len(staged)),
             "target_name": verdict.target.name,
             "rail_kpa": one.rail_kpa,
-            "lean": f"{one.lambda_factor:.2f}" if np.isfinite(one.lambda_factor) else "no limit",
+            "lean": leaner(one.lambda_factor),
             "safe_power_kw": one.safe_power_kw,
         },
         (verdict.target.name,),
@@ -261,13 +262,14 @@ def wrong_arrangement(context: Context) -> Iterator[Finding]:
         return
     worst = max(boosted, key=lambda v: float(v.points.hydraulics.feed_kpa[0]))
     breaks = any(v.load("injectors").load > 1 for v in boosted)
+    follows = regulator.reference != "atmosphere"
     yield Finding(
         "regulator-near-tank",
         "warn" if breaks else "note",
         "regulator",
         "Regulator near the tank on a boosted engine",
         "The feed loses {feed_kpa} after the regulator, uncorrected, so the rail stands at {rail_kpa} instead "
-        "of {set_kpa}, and its reference line is as long as the car.",
+        "of {set_kpa}" + (", and its reference line is as long as the car." if follows else "."),
         "A combined filter and regulator near the tank suits a simple naturally aspirated engine. Boost wants the "
         "regulator after the rail, where it corrects what the feed loses and follows the manifold at once.",
         {

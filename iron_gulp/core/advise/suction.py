@@ -68,10 +68,11 @@ def pulls_uphill(context: Context) -> Iterator[Finding]:
         "warn",
         "fuel",
         "The pump has to pull its fuel",
-        "The fuel stands {head_m} above the pump inlet and the suction side loses {loss_kpa}.",
+        f"The fuel stands {{head_m}} {'above' if suction.head_m >= 0 else 'below'} the pump inlet and the suction side "
+        "loses {loss_kpa}.",
         "Fuel pumps push, they do not pull: mount an external pump below the fuel level, close to the tank, with a "
         "suction line at least as wide as its inlet and no tight bends.",
-        {"head_m": suction.head_m, "loss_kpa": losses},
+        {"head_m": abs(suction.head_m), "loss_kpa": losses},
         (),
         lambda: (
             *_lower_and_wider(context),
@@ -194,12 +195,13 @@ def throttling_passage(context: Context) -> Iterator[Finding]:
         return
     narrow = min(option.feed_passages, key=lambda passage: passage.bore_mm)
     bore = option.feed.part.bore_mm
+    others = " loses" if len(option.feed_passages) == 1 else " and the other passages lose"
     yield Finding(
         "small-passage",
         "warn",
         "feed",
         "A small passage throttles the feed",
-        "{passage} ({bore_mm}) and the other passages lose {lost_kpa}; the whole feed line loses {feed_kpa}.",
+        f"{{passage}} ({{bore_mm}}){others} {{lost_kpa}}; the rest of the feed line {{feed_kpa}}.",
         "A hanger tube, quick-connect or right-angle block can undo every wide line bought downstream.",
         {
             "passage": narrow.name,

@@ -8,8 +8,10 @@ from ..judge import RELAY_FEED_MM2, RELAY_FEED_MOHM, Circuit, Fault, TargetVerdi
 from ..model import Edit
 from ..solve import COLD_PLACE, GROUND_MOHM, PEAK, about_mm2, coil_load_a, switch_carries_a, wire_for_mm2
 from .base import Context, Finding, Remedy, Severity, Value
+from .words import groups_listed, listed
 
 FUSE_WHY = "The fuse protects the wire: it must carry 1.25 times the pump's current and never more than the wire does."
+GROUP = "Main pump, group "
 FIRE_RATIO = 1.25  # a wire a few per cent over its rating does not burn
 CONTACT_WHY = "Contacts weld or burn open; a pump controller overheats and shuts down, at full load first."
 
@@ -26,7 +28,7 @@ _WORDS: dict[Fault, tuple[str, Severity, str, str, str]] = {
         "fuse-small",
         "warn",
         "Fuse too small for the pump",
-        "{circuit} draws {current_a} for good; its fuse of {fuse_a} wants at most 80 % of its rating.",
+        "{circuit} draws {into_a} through its fuse all the time; one of {fuse_a} wants at most 80 % of its rating.",
         FUSE_WHY,
     ),
     "fuse larger than the wire carries": (
@@ -166,6 +168,14 @@ def _ratio(one: Circuit, fault: Fault) -> float:
     return one.current_a / max(one.wire_carries_a, 1e-9)
 
 
+def _named(names: list[str]) -> str:
+    """Circuits in a row; those of pump groups by their numbers."""
+    numbers = [int(one.removeprefix(GROUP)) for one in names if one.startswith(GROUP)]
+    rest = [one for one in names if not one.startswith(GROUP)]
+    groups = [f"{'Main pump' if len(numbers) == 1 else 'Main pumps'}, {groups_listed(numbers)}"] if numbers else []
+    return listed([*groups, *rest])
+
+
 def circuit(context: Context) -> Iterator[Finding]:
     """Every fault of the pumps' circuits, the lift stage's included; those of one fault in one finding."""
     every = circuits(context.option, context.verdicts, context.build.rules)
@@ -176,8 +186,9 @@ def circuit(context: Context) -> Iterator[Finding]:
         one = several[0]
         wiring = one.wiring
         values: dict[str, float | str] = {
-            "circuit": " and ".join(each.name for each in several),
+            "circuit": _named([each.name for each in several]),
             "current_a": one.current_a,
+            "into_a": one.battery_a,
             "wire_a": one.wire_carries_a,
             "area_mm2": wiring.area_mm2,
             "fuse_a": wiring.fuse_a or 0.0,
@@ -222,7 +233,7 @@ def alternator(context: Context) -> Iterator[Finding]:
         "pump",
         "More current than the alternator gives",
         "On {target_name} the pumps draw {pumps_a} and all else {other_a}; an alternator of {rated_a} gives about "
-        "{hot_a} hot, for good.",
+        "{hot_a} hot, all the time.",
         "What it does not give comes from the battery: the voltage falls, and the pumps with it, late in a long pull.",
         {
             "target_name": worst.target.name,

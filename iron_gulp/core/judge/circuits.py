@@ -78,6 +78,11 @@ class Circuit:
         return _relay_feed(self.part, self.wiring, self.supply_v, self.pump_v, self._rise_kpa, area)
 
     @property
+    def battery_a(self) -> float:
+        """What its fuse carries all the time: behind a booster more than the pump draws."""
+        return self.least_fuse_a / float(smallest_fuse_a(1.0))
+
+    @property
     def drop_v(self) -> float:
         """Lost in the loop; what a speed controller takes off is no loss."""
         return self.current_a * self.loop_mohm / 1e3

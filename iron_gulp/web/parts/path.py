@@ -19,6 +19,14 @@ BAR_FULL = 1.25  # the load bar ends at 125 % so that an overload still shows by
 LIMIT_WORDS = {"over": "past the limit", "close": "next to run out", "ok": "nearest the limit"}
 
 
+PAST = 1.005  # what shows as 100 % is at its limit, not past it
+
+
+def limit_words(load: Load) -> str:
+    """How a load stands to its limit."""
+    return "at the limit" if 1.0 < load.load < PAST else LIMIT_WORDS[load.status]
+
+
 class PathStrip(Context):
     """Makes what the path, the chips and the loads show."""
 
@@ -133,14 +141,14 @@ class PathStrip(Context):
     @property
     def limit_word(self) -> str:
         """What the most loaded component is: nothing within its limit is called run out."""
-        return LIMIT_WORDS[self.verdict.first_out.status]
+        return limit_words(self.verdict.first_out)
 
     def limit_sentence(self) -> str:
         """The answer to "what is the limit?" on this target, in two sentences; the air beside it where it is first."""
         first, power, air = self.verdict.first_out, self.verdict.power_limit, self.verdict.load("engine")
         where = "at the wheels" if self.target.power_at == "wheels" else "at the crank"
         verb = "are" if first.title in ("Pumps", "Injectors", "Float needles", "Direct injectors") else "is"
-        text = f"{first.title} {verb} {LIMIT_WORDS[first.status]} ({percent(first)})."
+        text = f"{first.title} {verb} {limit_words(first)} ({percent(first)})."
         if power.ceiling_kw is None:
             return f"{text} Demand is sized by the air and does not move with the power asked."
         at = self.quantity(power.ceiling_kw, "power_kw")

@@ -14,7 +14,7 @@ from iron_gulp.core.physics import M3_S_PER_L_H, floats
 from iron_gulp.core.solve import PEAK, State, passage_loss_kpa, pump_doing, rails_joined, through_feed_m3_s
 from iron_gulp.core.study import legs
 
-from ...parts.path import LIMIT_WORDS
+from ...parts.path import limit_words
 from .high_side import height_of, high_side
 from .symbols import STYLE, Drawing, Element, Mark, body_of, symbol
 from .words import Text, line_element, size_of, sprays
@@ -31,7 +31,7 @@ def draw(verdict: TargetVerdict, injectors: tuple[int, int], text: Text, live: b
     option = verdict.option
     arrangement = option.regulator.arrangement
     first = verdict.first_out
-    worst = Mark(first.component, LIMIT_WORDS[first.status])
+    worst = Mark(first.component, limit_words(first))
     feed = _feed(option, verdict, text)
     rows = max(len(option.pumps), 0 if option.split is None else len(option.split.branches))
     half = (rows - 1) * ROW / 2
