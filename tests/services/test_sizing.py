@@ -110,7 +110,7 @@ def test_what_is_not_asked_is_assumed_by_the_air_and_the_height(reading):
     assert [(one.ethanol_pct, one.when) for one in twice.targets] == [(85, "now"), (10, "now"), (85, "later")]
 
 
-@pytest.mark.parametrize("power_hp", ["2500", "4000"])
+@pytest.mark.parametrize("power_hp", ["2500", "4000"] if LONG else ["4000"])
 def test_what_no_engine_of_this_size_makes_is_still_put_right_as_far_as_it_goes(power_hp):
     """A step that changes what another adds goes with it, or stays with it."""
     shelf = load_shelf()

@@ -93,7 +93,7 @@ def test_codes_differ_and_loopback_asks_for_none():
 
 
 def test_wrong_codes_are_logged_and_slowed_and_the_right_one_never_waits(workshop, monkeypatch, caplog):
-    monkeypatch.setattr(door_module, "PATIENCE_S", 2.0)
+    monkeypatch.setattr(door_module, "PATIENCE_S", 0.8)
     door = Door.of("192.168.7.7")
     app = create_app(workshop, door)
     calm = httpx.ASGITransport(app=app)

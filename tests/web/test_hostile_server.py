@@ -19,8 +19,10 @@ from tests.draws import LONG
 from tests.systems import demo
 from tests.web.serving import Running
 
+pytestmark = pytest.mark.xdist_group("hostile server")
 SERVER_KB, TOGETHER_KB = 300_000, 800_000
-PICTURES = 6 if LONG else 2
+PICTURES = 6 if LONG else 1
+READERS = 2 if LONG else 1
 
 
 @pytest.fixture(scope="module")
@@ -55,7 +57,7 @@ def hostile(client):
     yield imported(client, json.dumps({**body, "tables": [{"cells": ["x"] * 4096}] * 24})), {422}
     yield imported(client, "[" * 3_900_000), {422}
     yield imported(client, json.dumps({**body, "name": "x" * 3_800_000})), {422}
-    yield client.post("/builds", content=(b"a" * 1_000_000 for _ in range(400 if LONG else 40))), {413}
+    yield client.post("/builds", content=(b"a" * 1_000_000 for _ in range(400 if LONG else 4))), {413}
     yield client.post("/builds", content=b"a" * 300_000), {413}
     table = "name,voltage_v\n" + "x,1\n" * 60_000
     yield client.post("/shelf/pumps/import", files={"file": ("a.csv", table)}), {422}
@@ -77,7 +79,7 @@ def test_a_hostile_set_is_answered_in_words_within_bounded_memory(server):
                 assert calm.get("/builds/2/feed").status_code == 200
                 took.append(time.monotonic() - begun)
 
-    readers = [threading.Thread(target=reader) for _ in range(2)]
+    readers = [threading.Thread(target=reader) for _ in range(READERS)]
     for one in readers:
         one.start()
     picture = large_picture()
@@ -95,7 +97,7 @@ def test_a_hostile_set_is_answered_in_words_within_bounded_memory(server):
             assert answer.status_code in right, (number, answer.status_code, answer.text[-500:])
             assert "Traceback" not in answer.text
             assert len(answer.content) < 1_000_000
-        for build in (1, 2, 3, 4):
+        for build in (1, 2, 3, 4) if LONG else (3,):
             for option in ("as-built", "one-large", "two-sets"):
                 where = {"page": "design", "option": option, "target": "", "base": "1"}
                 assert client.post(f"/builds/{build}/design/start", data=where).status_code in (200, 503)
@@ -107,7 +109,7 @@ def test_a_hostile_set_is_answered_in_words_within_bounded_memory(server):
         assert set(answers) <= {200, 422}
         assert 200 in answers
         assert client.get("/").status_code == 200
-    assert len(took) > 5
+    assert len(took) > 2
     slowest = statistics.quantiles(took, n=20)[-1]
     print(f"pages meanwhile: median {statistics.median(took):.2f} s, p95 {slowest:.2f} s, {len(took)} of them")
     print(f"memory: server {server.most_kb / 1e3:.0f} MB, with children {server.together_kb / 1e3:.0f} MB")
@@ -123,6 +125,8 @@ def test_it_ends_by_a_signal_in_the_middle_of_searches_and_nothing_is_lost(serve
     assert server.end() == 0
     assert not list(server.data.rglob("*.part"))
     assert "Traceback" not in (server.data / "iron_gulp.log").read_text()
+    if not LONG:
+        return  # another start
     stray = server.data / "files" / f".made-by-who-died.{server.process.pid}.part"
     stray.parent.mkdir(exist_ok=True)
     stray.write_text("half")
