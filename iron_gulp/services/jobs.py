@@ -24,6 +24,10 @@ class Busy(RuntimeError):
     """The queue of a lane is full; the message says so."""
 
 
+def _nothing(_job: "Task") -> None:
+    """What a job that has ended still does."""
+
+
 class State(StrEnum):
     """How a job stands."""
 
@@ -173,6 +177,7 @@ class Jobs:
     @staticmethod
     def _end(job: Task) -> None:
         job.state = State.ENDED
+        job.work = _nothing  # and with it all that it worked on
         job.ended.set()
 
     def _forget(self) -> None:

@@ -15,14 +15,14 @@ import unicodedata
 from collections.abc import Iterator
 from dataclasses import dataclass
 from pathlib import Path
-from threading import Lock
+from threading import BoundedSemaphore, Lock
 from typing import BinaryIO, Literal
 
 import puremagic
 
 from . import pictures
 from .drawing import MOST_PIXELS, Refused
-from .pictures import NoTime
+from .pictures import MOST_WAITING, NoTime
 from .whole import half_of, made_whole, sync_folder
 
 __all__ = ["LARGEST_BYTES", "MOST_PIXELS", "Attachments", "NoTime", "Refused", "Stored", "clean_name", "folder_beside"]
@@ -65,7 +65,7 @@ class Attachments:
 
     def __init__(self, folder: Path):
         self._folder = folder
-        self._keeping = Lock()
+        self._keeping, self._waiting = Lock(), BoundedSemaphore(MOST_WAITING)
 
     @contextlib.contextmanager
     def keeping(self, source: bytes | BinaryIO, name: str) -> Iterator[Kept]:
@@ -73,13 +73,18 @@ class Attachments:
 
         Raises Refused, NoTime, OSError.
         """
-        with self._keeping:  # of two that bring the same file, neither takes it from the other
-            kept = self.keep(source, name)
-            try:
-                yield kept
-            except BaseException:
-                self._forget(kept)
-                raise
+        if not self._waiting.acquire(blocking=False):
+            raise NoTime("other files are being read; bring this one again in a moment")
+        try:
+            with self._keeping:  # of two that bring the same file, neither takes it from the other
+                kept = self.keep(source, name)
+                try:
+                    yield kept
+                except BaseException:
+                    self._forget(kept)
+                    raise
+        finally:
+            self._waiting.release()
 
     def keep(self, source: bytes | BinaryIO, name: str) -> Kept:
         """Take a file in. Raises Refused, NoTime, OSError."""

@@ -42,17 +42,19 @@ def read_only(path: Path) -> Iterator[sqlite3.Connection]:
     Raises sqlite3.Error.
     """
     try:
-        with closing(connected(path)) as connection:
-            connection.execute("PRAGMA schema_version").fetchone()
-            yield connection
-            return
+        _touched(path, "ro")
     except sqlite3.OperationalError:
         if not path.with_name(path.name + "-journal").exists():
             raise
-    with closing(connected(path, "rw")) as connection:
-        connection.execute("PRAGMA schema_version").fetchone()
+        _touched(path, "rw")
     with closing(connected(path)) as connection:
         yield connection
+
+
+def _touched(path: Path, mode: str) -> None:
+    """Open a database once, so that what cannot be read, or must be rolled back first, is seen."""
+    with closing(connected(path, mode)) as connection:
+        connection.execute("PRAGMA schema_version").fetchone()
 
 
 def check(path: Path) -> None:

@@ -252,7 +252,8 @@ def must_stand(database: Path) -> str | None:
     told = [words for found, words in signs if found]
     if told:
         raise Displaced(
-            f"there is no garage in {folder}, though one stood there: {', '.join(told)}. {way_back(database)}"
+            f"there is no garage in {folder}, though one stood there: {', '.join(told)}. {way_back(database)} To begin "
+            "anew there, move what is left away first."
         )
     return None
 
@@ -262,7 +263,7 @@ def way_back(database: Path) -> str:
     for one in sorted((*_asides(database), *backups_of(database)), key=lambda each: each.stat().st_mtime, reverse=True):
         if _whole(one):
             data = "" if database.parent == Path(".data") else f" --data {shlex.quote(str(database.parent))}"
-            return f"The last whole one is put back by: iron-gulp restore {shlex.quote(str(one))}{data}"
+            return f"The last whole one is put back by: iron-gulp restore {shlex.quote(str(one))}{data}."
     return "There is no whole backup of it; bring one and name it to iron-gulp restore, or choose another folder."
 
 

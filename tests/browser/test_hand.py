@@ -276,3 +276,20 @@ def test_what_could_not_be_sent_waits_and_is_sent_in_its_order(page):
     settle(page)
     told = kept(page, build)
     assert (told["car"]["drivetrain"], told["car"]["use"]) == ("FWD", "rally")
+
+
+@pytest.mark.skipif(not LONG, reason="a page loaded anew; the order of the queue is the quick run's")
+def test_units_chosen_in_between_lose_no_change_and_ask_nothing(page):
+    build, said = copy_of(page, CURLEW), []
+    page.on("dialog", lambda one: (said.append(one.type), one.accept()))
+    page.goto(f"/builds/{build}/ask")
+    page.wait_for_function("() => window.htmx && document.readyState === 'complete'")
+    page.mouse.click(5, 5)
+    page.locator("#f-car-use").select_option("rally")
+    page.locator(".units-menu summary").click()
+    page.locator(".units-panel select").first.select_option(index=1)
+    page.locator("#f-car-drivetrain").select_option("AWD")
+    page.wait_for_function("() => !window.hand || !hand.busy()")
+    settle(page)
+    told = kept(page, build)
+    assert (told["car"]["use"], told["car"]["drivetrain"], said) == ("rally", "AWD", [])

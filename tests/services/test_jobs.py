@@ -1,6 +1,8 @@
 """The runner of long work: a job a question, one at a time in a lane, a bounded queue, stopped at will."""
 
+import gc
 import threading
+import weakref
 from threading import Event
 
 import pytest
@@ -108,3 +110,22 @@ def test_what_is_kept_by_many_threads_at_once_stays_bounded_and_right():
     for one in threads:
         one.join()
     assert wrong == []
+
+
+def test_what_a_job_worked_on_goes_with_it():
+    jobs, large = Jobs(), {"held": "much"}
+    told = weakref.ref(held_by := Held(large))
+    job = jobs.ask("searches", "a", lambda task, one=held_by: one.look())
+    del held_by
+    assert job.ended.wait(5)
+    gc.collect()
+    assert told() is None
+    assert jobs.of("a") is job
+
+
+class Held:
+    def __init__(self, large):
+        self.large = large
+
+    def look(self):
+        assert self.large

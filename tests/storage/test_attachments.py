@@ -291,3 +291,27 @@ def test_killed_at_any_moment_what_was_acknowledged_is_whole(tmp_path):
     for sha256 in told:
         body = Attachments(folder).find(sha256).path.read_bytes()
         assert hashlib.sha256(body).hexdigest() == sha256
+
+
+def test_more_files_than_can_wait_are_sent_away_and_hold_nobody(store):
+    gate, inside, sent_away = threading.Event(), threading.Event(), []
+
+    def bring(number):
+        try:
+            with store.keeping(f"{number};1\n".encode(), "a.csv"):
+                inside.set()
+                gate.wait(10)
+        except pictures.NoTime as refused:
+            sent_away.append(str(refused))
+
+    threads = [threading.Thread(target=bring, args=(number,)) for number in range(pictures.MOST_WAITING + 3)]
+    for one in threads:
+        one.start()
+    assert inside.wait(5)
+    while len(sent_away) < 3:
+        pass
+    gate.set()
+    for one in threads:
+        one.join()
+    assert len(sent_away) == 3
+    assert "in a moment" in sent_away[0]

@@ -19,7 +19,7 @@ from iron_gulp.storage import backup as backups
 from iron_gulp.storage.archive import DATABASE, MANIFEST, manifest_of, verify
 from iron_gulp.storage.attachments import Attachments, folder_beside
 from iron_gulp.storage.backup import KEPT, NoPlace, backups_of, keep_backup, write_backup
-from iron_gulp.storage.health import Blank, Damaged, Foreign, NewerDatabase, Unfit
+from iron_gulp.storage.health import Blank, Damaged, Foreign, NewerDatabase, Unfit, read_only
 from iron_gulp.storage.hold import InUse, alone
 from iron_gulp.storage.restoring import Itself, restore
 from tests.storage.test_starting import stored_before
@@ -385,3 +385,10 @@ def test_backups_are_listed_newest_first(path):
     first, second = keep_backup(path, "by-hand"), keep_backup(path, "by-hand")
     os.utime(first, (1, 1))
     assert backups_of(path) == [second, first]
+
+
+def test_what_fails_within_a_connection_that_only_reads_is_told_as_it_is(path):
+    fill(path)[0].close()
+    path.with_name(path.name + "-journal").write_bytes(b"")
+    with pytest.raises(sqlite3.OperationalError, match="no such table"), read_only(path) as connection:
+        connection.execute("SELECT * FROM builds_of_nobody")

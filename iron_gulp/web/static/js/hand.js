@@ -161,4 +161,11 @@ document.addEventListener("submit", (event) => {
   event.preventDefault();
   hand.then(() => form.submit());
 });
+// An answer that asks for another page, or this one anew, waits for what was done since.
+document.addEventListener("htmx:beforeOnLoad", (event) => {
+  const xhr = event.detail.xhr, to = xhr.getResponseHeader("HX-Redirect"), anew = xhr.getResponseHeader("HX-Refresh");
+  if (!to && !anew) return;
+  event.preventDefault();
+  hand.then(() => { if (to) location.assign(to); else location.reload(); });
+});
 window.addEventListener("beforeunload", (event) => { if (hand.busy()) event.preventDefault(); });
