@@ -35,6 +35,7 @@ _BY_SUFFIX: dict[str, Quantity] = {
     "mpa_s": Quantity("", "mPa·s", "mPa·s", 3),
     "g_s": Quantity("", "g/s", "g/s", 2),
     "m_s": Quantity("", "m/s", "m/s", 2),
+    "inlet_area_mm2": Quantity("", "mm²", "mm²", 2),  # an opening is no wire, and has no gauge
     "mm2": Quantity("wire", "mm²", "mm²", 1),
     "mm3": Quantity("", "mm³", "mm³", 0),
     "mm": Quantity("bore", "mm", "mm", 1),

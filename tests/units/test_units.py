@@ -230,3 +230,11 @@ def test_no_figure_is_off_by_more_than_its_last_digit(value, dimension, preset):
 def test_a_controller_s_gain_is_no_pressure():
     assert show(0.5, "gain_pct_per_kpa", US) == ("0.500", "%/kPa")
     assert read_quantity("0.5", "gain_pct_per_kpa", US) == 0.5
+
+
+def test_an_opening_is_told_in_square_millimetres_and_a_wire_by_its_gauge():
+    us = BenchUnits(PRESETS["US"])
+    assert show(4.0, "inlet_area_mm2", us)[1] == "mm²"
+    assert show(4.0, "area_mm2", us)[1] == "AWG"
+    with pytest.raises(Unreadable):
+        read_quantity("14 AWG", "inlet_area_mm2", us)

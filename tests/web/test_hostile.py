@@ -6,7 +6,10 @@ import re
 
 import httpx
 import pytest
+from fastapi.testclient import TestClient
 
+from iron_gulp.web.app import create_app
+from iron_gulp.web.door import Door
 from tests.draws import LONG
 
 NASTY = [
@@ -233,3 +236,22 @@ def test_headers_cookies_paths_numbers_and_units_break_nothing(client, workshop,
     assert largest < 1_000_000
     client.follow_redirects = True
     assert client.get("/", headers={"host": "localhost"}).status_code == 200
+
+
+def test_nobody_is_let_in_without_the_code(workshop, monkeypatch):
+    monkeypatch.setattr("iron_gulp.web.door.PATIENCE_S", 0.0)
+    door, pick = Door.of("192.168.7.7"), random.Random(3)
+    app = create_app(workshop, door)
+    stranger = TestClient(app, base_url="http://192.168.7.7", follow_redirects=False)
+    every = addresses(app)
+    for _ in range(1500 if LONG else 60):
+        method, path = pick.choice(every)
+        address = re.sub(r"\{\w+\}", "3", path)
+        guess = re.sub(r"[^\x21-\x7e]", "", nasty_text(pick))[:80].replace(";", "").replace(",", "")
+        cookie = pick.choice((guess, "", door.code[:-1], door.code.upper() + "x", f"{door.code} or 1=1"))
+        headers = {"cookie": f"iron_gulp_code={cookie}; iron_gulp_units={guess}", "authorization": guess or "x"}
+        answer = stranger.request(method, address, headers=headers, params={"code": door.code[:5]})
+        assert answer.status_code in (401, 403, 413, 429), (method, address)
+        assert "Curlew" not in answer.text
+        assert door.code not in answer.text
+        assert door.code not in str(answer.headers)
