@@ -67,6 +67,18 @@ def test_an_ethanol_sensor_of_unknown_flow_is_not_accused_and_a_small_one_names_
 
 
 @pytest.mark.parametrize(
+    ("name", "place", "severity"),
+    [
+        ("Mild triple", "in the return", "note"),  # what flows there was in the feed a moment before
+        ("Mild triple", "in one branch", "warn"),
+        ("Returnless on E30", "in the return", "stop"),
+    ],
+)
+def test_an_ethanol_sensor_is_blamed_by_what_flows_where_it_sits(name, place, severity):
+    assert told(name, ethanol=EthanolSensor(place=place))["ethanol-place"].severity == severity
+
+
+@pytest.mark.parametrize(
     "wrong",
     [
         {"measures": "air flow", "reads_to_kg_s": 0},

@@ -189,9 +189,10 @@ def ethanol_flow(context: Context) -> Iterator[Finding]:
     returning = context.option.regulator.arrangement in ("bypass after the rail", "carburettor, bypass")
     if sensor.place != "in the feed, before the split":
         blind = sensor.place == "in the return" and not returning
+        flowing = sensor.place == "in the return" and returning  # what is in the feed comes by there, a little later
         yield Finding(
             "ethanol-place",
-            "stop" if blind else "warn",
+            "stop" if blind else "note" if flowing else "warn",
             "feed",
             "Ethanol sensor where nothing flows" if blind else "Ethanol sensor where it sees old fuel",
             "It sits {place}: "
