@@ -287,9 +287,25 @@ def test_units_chosen_in_between_lose_no_change_and_ask_nothing(page):
     page.mouse.click(5, 5)
     page.locator("#f-car-use").select_option("rally")
     page.locator(".units-menu summary").click()
-    page.locator(".units-panel select").first.select_option(index=1)
-    page.locator("#f-car-drivetrain").select_option("AWD")
-    page.wait_for_function("() => !window.hand || !hand.busy()")
+    with page.expect_navigation():
+        page.locator(".units-panel select").first.select_option(index=1)
+        page.locator("#f-car-drivetrain").select_option("AWD")
     settle(page)
     told = kept(page, build)
     assert (told["car"]["use"], told["car"]["drivetrain"], said) == ("rally", "AWD", [])
+
+
+@pytest.mark.skipif(not LONG, reason="a page that breaks on purpose")
+def test_an_answer_that_cannot_be_shown_stops_nothing_behind_it(page, visitor):
+    build = copy_of(page, CURLEW)
+    other = visitor.new_page()  # whose errors are meant
+    other.goto(f"/builds/{build}/ask")
+    other.wait_for_function("() => window.htmx && document.readyState === 'complete'")
+    breaks = "const real = Idiomorph.morph; Idiomorph.morph = () => { Idiomorph.morph = real; throw new Error('torn') }"
+    other.evaluate(f"() => {{ {breaks} }}")
+    other.locator("#f-car-use").select_option("rally")
+    other.locator("#f-car-drivetrain").select_option("AWD")
+    other.wait_for_function("() => !hand.busy()")
+    told = kept(page, build)
+    assert (told["car"]["use"], told["car"]["drivetrain"]) == ("rally", "AWD")
+    other.close()

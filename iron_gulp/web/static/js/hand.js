@@ -87,20 +87,27 @@ async function sendNext() {
   if (values.base !== undefined && item.base !== undefined) values.base = item.base;
   const there = typeof item.target === "string" ? document.querySelector(item.target) : item.target.isConnected;
   const target = there ? item.target : "#work";
-  try {
-    await htmx.ajax("POST", item.path, { source: sender, target, swap: item.swap, values });
-    answered(item);
-    item.done(item.status);
-  } catch (error) {
+  const torn = new Promise((done) => { hand.torn = () => done("torn"); });  // an answer that could not be shown never ends by itself
+  const sent = htmx.ajax("POST", item.path, { source: sender, target, swap: item.swap, values }).then(() => "answered", () => "unsent");
+  const went = await Promise.race([sent, torn]);
+  if (went === "unsent") {
     hand.queue.unshift(item);
     hand.waits = setTimeout(tryAgain, AGAIN_MS);
     announce("The server did not answer. What was typed is not saved yet; it is sent again until it is.");
+  } else {
+    if (went === "torn") announce("It is saved, but the page could not be repainted: load it again.");
+    answered(item);
+    item.done(item.status);
   }
   hand.current = null;
   if (hand.busy()) { sendNext(); return; }
   document.body.classList.remove("is-saving");
   hand.afterwards.splice(0).forEach((each) => each());
 }
+
+["htmx:onLoadError", "htmx:swapError"].forEach((name) => document.addEventListener(name, (event) => {
+  if (event.detail.requestConfig?.elt.id === "sender" || event.detail.elt?.id === "sender") hand.torn?.();
+}));
 
 function tryAgain() {
   clearTimeout(hand.waits);
