@@ -422,3 +422,17 @@ def test_direct_injection_is_added_to_a_port_car_and_taken_away_again(client, cu
     assert "high" in stations(pressed(client, curlew, "injectors", "Add direct injection"))
     assert pressed(client, curlew, "high", "Add a pump").select("[aria-label='Remove pump 2']")
     assert "high" not in stations(pressed(client, curlew, "high", "Port injection alone"))
+
+
+def test_a_pump_known_by_another_measure_shows_the_plunger_it_comes_to(client, workshop):
+    build = workshop.garage.page("dunlin").rows[0].id
+    bench = workshop.judging.bench(build)
+    path = f"options/{bench.option.id}/high_side/pumps/0/part"
+    for edits, says in (
+        ([(f"{path}/bore_mm", 10.0), (f"{path}/over_stock_pct", 44.0)], "a plunger of 12 mm"),
+        ([(f"{path}/driven", "several plungers"), (f"{path}/displacement_cc", 0.6)], "3 plungers of 6.3 mm"),
+    ):
+        number = workshop.judging.bench(build).stored.number
+        assert workshop.edits.make(build, number, edits, "tried").ok
+        shown = soup(client.get(f"/builds/{build}/high?option={bench.option.id}")).text
+        assert says in shown.replace("\u00a0", " ").replace("12.0 mm", "12 mm")

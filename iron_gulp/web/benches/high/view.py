@@ -5,6 +5,7 @@ from math import isfinite
 
 from markupsafe import Markup
 
+from iron_gulp.core.model import HighPumpPart
 from iron_gulp.core.plan import calibration_of
 from iron_gulp.core.solve import IDLE, PEAK, STATE_WORDS, DirectRails, RailState
 from iron_gulp.core.study import HighLimits, high_limits
@@ -81,6 +82,13 @@ class View(Page):
             ]
             for number, pump in enumerate(direct.pumps, start=1)
         ]
+
+    def implied(self, part: HighPumpPart) -> str:
+        """The plunger that what was entered comes to; empty where it was entered itself."""
+        bore, lift = self.quantity(part.plunger_mm, "bore_mm"), self.quantity(part.stroke_mm, "bore_mm")
+        if part.driven == "several plungers":
+            return f"That is {part.plungers} plungers of {bore}, with a lift of {lift}."
+        return f"At the same lift that is a plunger of {bore}." if part.over_stock_pct else ""
 
     def feed_title(self, number: int) -> str:
         """What the line to a pump is called."""
