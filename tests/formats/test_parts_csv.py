@@ -5,7 +5,6 @@ import pytest
 from iron_gulp.core.study import Reading, bottle_test
 from iron_gulp.formats.parts_csv import MOST_PARTS, PartsFileError, read_parts, together, write_parts
 from iron_gulp.shelf import KINDS, load_shelf
-from tests.draws import LONG
 
 SHELF = load_shelf()
 
@@ -91,15 +90,12 @@ def test_bottle_refuses_readings_that_make_no_table(rows, words):
         bottle_test(rows)
 
 
-@pytest.mark.skipif(not LONG, reason="a hundred thousand lines")
-def test_a_file_of_a_hundred_thousand_lines_is_refused_with_every_faulty_row_named():
+def test_a_file_of_a_hundred_thousand_lines_is_refused_before_its_rows_are_looked_at():
     good, bad = b"hose,8\n", b"hose,wide\n"
-    content = b"name,bore_mm\n" + good * 50_000 + bad * 3 + good * 40_000 + bad + good * 9_000
+    content = b"name,bore_mm\n" + bad * 3 + good * 99_000
     with pytest.raises(PartsFileError) as refused:
         read_parts("lines", content)
-    limit, wide = together(refused.value.problems)
-    assert limit == ("", "", "a file holds at most 2000 parts, this one 99004: divide it")
-    assert wide == ("50001 to 50003, 90004", "bore_mm", "“wide” is not a number")
+    assert together(refused.value.problems) == [("", "", "a file holds at most 2000 parts: divide it")]
 
 
 def test_a_file_of_as_many_parts_as_are_taken_is_taken():
