@@ -41,11 +41,11 @@ class Cures:
         return self._searched.get(_key(bench, code))
 
     def start(self, bench: Bench, code: str) -> Searched:
-        """Begin to search for what cures a finding; what is under way for it goes on. Raises LookupError, Busy."""
+        """Begin to search for what cures a finding; what is under way or whole stays. Raises LookupError, Busy."""
         finding, key = self._finding(bench, code), _key(bench, code)
         with self._asking:  # two who ask at once share one search
             known = self._searched.get(key)
-            if known is not None and not known.broke_off:
+            if known is not None and not (known.broke_off or known.stopped):
                 return known
             searched = Searched(code)
             searched.task = self._jobs.ask("cures", key, lambda task: self._run(searched, bench, finding, task))

@@ -76,7 +76,7 @@ class Designs:
             job, task = found
             job.ahead = task.ahead
             if not task.running:
-                job.running = False  # one that was stopped while it waited never began
+                job.running, job.stopped = False, task.stopped  # one stopped while it waited never began
             return job
         if key not in self._kept:
             text = self.kept(*key)

@@ -56,6 +56,11 @@ class Task:
         return self.state is not State.ENDED
 
     @property
+    def stopped(self) -> bool:
+        """Whether it was told to stop before it had ended by itself."""
+        return not self.running and self.stop.is_set()
+
+    @property
     def ahead(self) -> int:
         """How many jobs of its lane come before it while it waits."""
         return self.runner.ahead(self)
@@ -77,6 +82,15 @@ class Watched:
     def broke_off(self) -> bool:
         """Whether it ended by a fault."""
         return self.task is not None and self.task.broke_off
+
+    @property
+    def stopped(self) -> bool:
+        """Whether it was stopped: what it has not found by then may still be there."""
+        return self.task is not None and self.task.stopped
+
+    def unfinished(self, what: str) -> str:
+        """Why work that came to no end did not, in words."""
+        return f"{what} broke off; the log says why" if self.broke_off else f"{what} was stopped"
 
     @property
     def ahead(self) -> int:
@@ -168,6 +182,8 @@ class Jobs:
         return all(job.ended.wait(max(until - time.monotonic(), 0.0)) for job in jobs)
 
     def _stop(self, job: Task) -> None:
+        if not job.running:
+            return
         job.stop.set()
         queue = self._waiting.get(job.lane, deque())
         if job in queue:

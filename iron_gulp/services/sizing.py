@@ -67,7 +67,7 @@ class Work(Watched):
         """How it went; None while it goes on."""
         if self.outcome is not None or self.running:
             return self.outcome
-        return Outcome(False, "", "", "sizing broke off; the log says why" if self.broke_off else "sizing was stopped")
+        return Outcome(False, "", "", self.unfinished("sizing"))
 
 
 @dataclass
@@ -83,7 +83,7 @@ class Made(Watched):
         """Why there is no build; empty while it goes on or where there is one."""
         if self.running or self.build_id is not None:
             return ""
-        return self.refused or ("sizing broke off; the log says why" if self.broke_off else "sizing was stopped")
+        return self.refused or self.unfinished("sizing")
 
 
 def never() -> bool:

@@ -140,11 +140,17 @@ def test_what_waits_says_so_and_is_stopped_from_its_page(client, workshop, curle
     stopped = client.post(f"{url}/cures/regulator-overrun/stop", data=here).text
     assert "Searching" not in stopped
     assert "broke off" not in stopped
+    assert "No change of one or two kinds" not in stopped  # nobody has looked
+    assert "Search again" in stopped
+    assert "waits: 1 other before it" in client.post(f"{url}/cures/regulator-overrun/search", data=here).text
     client.post(f"{url}/design/start", data=here)
     assert "It waits: 1 other before it" in client.get(f"{url}/design/state?option=one-large").text
     stopped = client.post(f"{url}/design/stop", data=here).text
     assert "hx-trigger" not in stopped
     assert "failed" not in stopped
+    assert "No system carries" not in stopped  # nor here
+    assert "all of them" not in stopped
+    assert "not every system was tried" in stopped
     before = workshop.garage.page().total
     waits = client.post("/new", data={"power_kw": "100", "name": "Stopped", "form": "a-form-of-a-test"})
     assert "waits: 1 other before it" in waits.text

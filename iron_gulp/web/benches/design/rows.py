@@ -38,7 +38,7 @@ def progress(job: Job) -> str:
         told += f"; {spaced(found.total)} combinations weighed"
     if job.running and found.done:
         return told + ": all of them. How sure each is, and the roads there, are being worked out."
-    return told + ("." if job.running else ", stopped." if job.stopped else ": all of them.")
+    return told + (": all of them." if found.done else ", stopped." if job.stopped else ".")
 
 
 def spaced(value: float) -> str:
@@ -98,6 +98,8 @@ def unlocked(job: Job, rates: Rates) -> list[str]:
 def nearest(job: Job) -> str:
     """The nearest where nothing carries."""
     near = job.found.nearest
+    if near is None and not job.found.done:
+        return ""
     if near is None:
         return "No part of the shelf fits these locks at all: look at what is kept, and at the base pressure."
     worst = near.first_out
