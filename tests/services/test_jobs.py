@@ -34,6 +34,20 @@ def test_the_same_question_is_one_job_and_another_waits_its_turn():
     assert jobs.ask("cures", "a", held(gate)) is not first
 
 
+def test_only_what_had_not_ended_by_itself_was_stopped():
+    jobs = Jobs()
+    done = jobs.ask("cures", "done", lambda task: None)
+    assert done.ended.wait(5)
+    jobs.stop("done")
+    works, waits = (jobs.ask("cures", key, lambda task: task.stop.wait(20) and None) for key in ("works", "waits"))
+    for key in ("waits", "works"):
+        jobs.stop(key)
+    broke = jobs.ask("cures", "broke", lambda task: 1 / 0)
+    assert broke.ended.wait(5)
+    assert [one.stopped for one in (done, works, waits, broke)] == [False, True, True, False]
+    assert broke.broke_off
+
+
 def test_twelve_searches_are_one_thread_and_one_more_than_may_wait_is_refused():
     jobs, gate = Jobs(), Event()
     asked = [jobs.ask("searches", "the first", held(gate))]
