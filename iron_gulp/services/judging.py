@@ -10,7 +10,7 @@ from iron_gulp.core.account import Explanation, explain, opened, plain
 from iron_gulp.core.account import Place as Place
 from iron_gulp.core.advise import Finding, Plan, put_right
 from iron_gulp.core.judge import TargetVerdict, judge_all, worst
-from iron_gulp.core.model import STATIONS, Build, Option, station_of
+from iron_gulp.core.model import RULES, STATIONS, Build, Option, station_of
 from iron_gulp.core.model import Component as Component
 from iron_gulp.core.study import IdlePulse, SizeWindow, idle_pulses, size_window
 from iron_gulp.formats.build_file import BuildFileError, read, write
@@ -20,7 +20,7 @@ from iron_gulp.storage import BuildRepository, Stored, Unreadable
 from .latest import Latest
 
 # Raised whenever the same build may be judged otherwise than before: stored verdicts of another number are made anew.
-PHYSICS = 7
+PHYSICS = 8
 
 
 @dataclass(frozen=True)
@@ -121,7 +121,8 @@ def _path(verdict: TargetVerdict) -> list[tuple[str, float | None, str]]:
     for station in STATIONS:
         loads = [one for one in verdict.loads if station_of(one.component) == station]
         if loads:
-            top = max(loads, key=lambda one: one.load)
+            limits = [one for one in loads if one.component not in RULES]
+            top = max(limits or loads, key=lambda one: one.load)
             found.append((str(station), plain(top.load), str(top.status)))
     return found
 

@@ -8,7 +8,7 @@ from threading import Lock
 
 from iron_gulp.core.judge import Load, judge_all
 from iron_gulp.core.model import Build, Catalogue, Option, Rates
-from iron_gulp.core.plan import COUNTED, Answers, Design, Leave, Locks, Search, bare, reasons
+from iron_gulp.core.plan import Answers, Design, Leave, Locks, Search, bare, nearest_words, reasons
 from iron_gulp.shelf import KINDS
 from iron_gulp.units import BenchUnits, show
 
@@ -213,11 +213,9 @@ class Sizing:
         before: Option | None = None,
         stop: Callable[[], bool] = never,
     ) -> Sized:
-        """The cheapest system that carries; where none keeps the headroom at idle too, one that
-        idles at its limit, then one with a second set of injectors."""
-        eased = locks.model_copy(update={"idle": "up to its limit"})
+        """The cheapest system that carries; where none does, one with a second set of injectors."""
         search = self.search(build, option, locks, before)
-        for one in (locks, eased, locks.model_copy(update={"second_set": "where it helps"})):
+        for one in (locks, locks.model_copy(update={"second_set": "where it helps"})):
             search = search if one is locks else search.again(one)
             with processes() as workers:
                 for _ in search.run(stop, first_only=True, workers=workers):
@@ -281,11 +279,9 @@ def out_of_air(build: Build, design: Design, units: BenchUnits) -> tuple[str, ..
 def cannot(build: Build, nearest: Design, units: BenchUnits) -> list[str]:
     """Why the ask cannot be met: which target, which limit, and what the nearest carries."""
     verdict = nearest.first_out
-    load = max((one for one in verdict.loads if one.component in COUNTED), key=lambda one: one.load)
-    percent = f"{load.load * 100:.0f}\u00a0%" if load.load < 100 else "far above all"
     lines = [
-        f"No system of this shelf carries every target with the headroom wanted. The nearest runs out on "
-        f"{verdict.target.name}: {load.title.lower()} at {percent} of its ceiling."
+        "No system of this shelf carries every target with the headroom wanted. On "
+        f"{verdict.target.name} the nearest {nearest_words(nearest.decides)}."
     ]
     judged = judge_all(build, nearest.option)
     short = min(judged, key=lambda one: (one.power_limit.ceiling_kw or 0.0) / one.target.power_kw)
@@ -295,11 +291,11 @@ def cannot(build: Build, nearest: Design, units: BenchUnits) -> list[str]:
         lines.append(f"It carries about {power} on {short.target.name}, of {asked} asked.")
     lines += out_of_air(build, nearest, units)
     idle = max(nearest.verdicts, key=lambda one: _idle(one.loads))
-    if _idle(idle.loads) > 0.9 and idle.target.id != verdict.target.id:
+    if _idle(idle.loads) > 0.8 and idle.target.id != verdict.target.id:
         lines.append(
-            f"Larger injectors would not idle on {idle.target.name}: their pulse there is at "
-            f"{_idle(idle.loads) * 100:.0f}\u00a0% of the shortest they repeat. A second set of injectors gives both, or "
-            "idling on the strong blend alone."
+            f"Larger injectors would not idle on {idle.target.name}: the shortest pulse they repeat is "
+            f"{_idle(idle.loads) * 100:.0f}\u00a0% of what it takes there already. A second set of injectors gives both, "
+            "or idling on the strong blend alone."
         )
     return lines
 

@@ -75,7 +75,7 @@ def test_what_goes_in_is_more_than_what_comes_out():
     circuit = circuits(option, verdicts, build.rules)[0]
     amps = max(float(one.points.hydraulics.amps[0, at]) for one in verdicts for at in (PEAK, IDLE))
     assert circuit.least_fuse_a == pytest.approx(1.25 * amps * share)
-    fused = judge(build, option, target).load("wiring").load
+    fused = judge(build, option, target).load("fuse").load
     assert fused >= 1.25 * amps * share / group.wiring.fuse_a - 1e-9
     assert circuit.boosted
 

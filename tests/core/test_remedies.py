@@ -5,7 +5,7 @@ import pytest
 from iron_gulp.core.advise import base, find, put_right
 from iron_gulp.core.judge import judge_all, judge_many
 from iron_gulp.core.model import Passage, Wiring, apply
-from iron_gulp.core.solve import PEAK, wire_carries_a
+from iron_gulp.core.solve import wire_carries_a
 from iron_gulp.shelf import load_shelf
 from tests.garage import car
 from tests.systems import a_target, build, check_option, demo, fine_filter, line, pump, wired_six_metres
@@ -88,9 +88,10 @@ def test_of_groups_that_differ_the_numbers_told_are_those_of_the_worst_and_wires
     thick, thin = (wired_six_metres().model_copy(update={"area_mm2": area}) for area in (1.5, 0.75))
     one = build(check_option(pumps=(pump(wiring=thick), pump(id="g2", wiring=thin)), filter=fine_filter()))
     (finding,) = (found for found in findings(one) if found.code == "wiring-drop")
-    assert finding.values["group"] == f"Groups 1 and 2, most in group 2 ({one.options[0].pumps[1].part.name})"
+    part = one.options[0].pumps[1].part
+    assert finding.values["circuit"] == f"Main pumps, groups 1 and 2, most in Main pump, group 2 ({part.name})"
     (verdict,) = judge_all(one, one.options[0])
-    assert finding.values["current_a"] == pytest.approx(verdict.points.hydraulics.amps[1, PEAK])
+    assert finding.values["current_a"] == pytest.approx(verdict.points.hydraulics.amps[1].max())
     remedy = next(remedy for remedy in finding.remedies if remedy.edits)
     wires = [path.split("/")[3] for path, _ in remedy.edits if path.endswith("area_mm2")]
     assert wires == ["g1", "g2"]

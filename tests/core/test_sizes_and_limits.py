@@ -52,7 +52,7 @@ def test_the_circuit_that_is_loaded_most_counts():
         verdict, both = load(*wirings)
         at = wirings.index(thin)
         amps = float(verdict.points.hydraulics.amps[at].max())
-        assert both == pytest.approx(max(amps / ampacity_a(1.0), 1.25 * amps / 15.0), rel=0.01)
+        assert both == pytest.approx(max(amps / ampacity_a(1.0, loom=True), amps / 15.0), rel=0.01)
         assert both > alone
 
 

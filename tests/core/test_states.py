@@ -301,7 +301,6 @@ def test_demand_by_air_has_no_power_ceiling():
     assert {load.component: load.ceiling_kw for load in verdict.loads if load.component in POWER_LIMITS} == {
         "injectors": None,
         "pumps": None,
-        "feed": None,
     }
     assert verdict.power_limit.load == max(verdict.load(name).load for name in POWER_LIMITS)
 

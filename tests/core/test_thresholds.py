@@ -142,11 +142,23 @@ def test_a_passage_that_loses_more_than_ten_kilopascals_is_small_from_half_the_f
     assert float(hyd.passages_kpa[PEAK]) == pytest.approx(0.5 * float(hyd.feed_kpa[PEAK]), rel=0.01)
 
 
-def test_volts_lost_are_told_from_six_tenths():
-    loop = boundary("wiring-drop", wired, 1.0, 20.0)
-    hyd = hydraulics(wired(loop))
-    assert 13.8 - float(hyd.volts[0, PEAK]) == pytest.approx(0.6, rel=0.01)
-    assert float(hyd.amps[0, PEAK]) * 0.0172 * loop / 2.5 == pytest.approx(0.6, rel=0.05)
+def test_volts_lost_are_told_from_what_the_shop_allows_and_a_check_from_a_fifth_more():
+    for allowed_v in (0.5, 0.9):
+
+        def rigged(loop_m, allowed_v=allowed_v):
+            return apply(wired(loop_m), [("rules/wire_drop_v", allowed_v)])
+
+        def a_check(loop_m):
+            one = rigged(loop_m)
+            said = find(one, one.options[0], judge_all(one, one.options[0]), CATALOGUE)
+            return [each.severity for each in said if each.code == "wiring-drop"] == ["warn"]
+
+        loop = boundary("wiring-drop", rigged, 1.0, 40.0)
+        hyd = hydraulics(rigged(loop))
+        assert 13.8 - float(hyd.volts[0].min()) == pytest.approx(allowed_v, rel=0.01)
+        assert float(hyd.amps[0].max()) * 0.0172 * loop / 2.5 == pytest.approx(allowed_v, rel=0.05)
+        assert not a_check(1.18 * loop)
+        assert a_check(1.25 * loop)
 
 
 def test_an_alternator_gives_five_sixths_hot():

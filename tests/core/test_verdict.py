@@ -27,7 +27,7 @@ def test_curlew_runs_out_of_injector_first():
     assert worst(judge_all(curlew, curlew.option(None))).target.id == "later"
 
 
-@pytest.mark.parametrize("component", ["injectors", "pumps", "feed"])
+@pytest.mark.parametrize("component", ["injectors", "pumps"])
 def test_a_ceiling_is_where_its_component_runs_out(component):
     curlew = demo("curlew")
     ceiling = judge(curlew, curlew.option(None), curlew.target("hill")).load(component).ceiling_kw
@@ -41,7 +41,10 @@ def test_idle_limits_have_no_power_ceiling():
     verdict = judge(build(), check_option(), a_target())
     assert {load.component for load in verdict.loads if load.ceiling_kw is None} == {
         "wiring",
+        "fuse",
+        "wire drop",
         "suction",
+        "feed",
         "injector idle",
         "regulator",
         "return",

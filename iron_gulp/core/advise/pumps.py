@@ -1,20 +1,19 @@
 """Rules about pumps and their wiring: supply at the real pressure and voltage, voltage drop, capacity never used."""
 
-from collections.abc import Iterable, Iterator, Sequence
+from collections.abc import Iterator
 from functools import partial
 from itertools import islice, pairwise
 
 import numpy as np
 
-from ..judge import RELAY_FEED_MOHM, TargetVerdict
+from ..judge import TargetVerdict
 from ..model import Edit, PumpGroup, PumpPart
-from ..physics import M3_S_PER_L_H, flow_l_h, next_fuse_a, smallest_fuse_a
-from ..solve import PEAK, State, own_rise_kpa, pump_doing, wire_for_mm2, wiring_resistance_ohm
+from ..physics import M3_S_PER_L_H, next_fuse_a, smallest_fuse_a
+from ..solve import PEAK, State, own_rise_kpa, pump_doing, wire_for_mm2
 from .base import Context, Finding, Remedy, each_asked, highest, names
-from .words import groups_listed, leaner
+from .wire_drop import better_wire, lossy
+from .words import leaner
 
-DROP_WARN_V = 0.6
-CONTROLLED_V = 0.1  # beyond what the wiring loses: a speed controller's doing
 MOST_TRIALS, FIRST_TRIALS, MOST_PUMPS = 4, 2, 4
 
 
@@ -56,7 +55,7 @@ def run_out(context: Context) -> Iterator[Finding]:
         partial(
             each_asked,
             partial(_more_pump, context),
-            lambda: _better_wire(context, _lossy(context, DROP_WARN_V / 2)),
+            lambda: _better_wire(context),
         ),
     )
 
@@ -148,120 +147,10 @@ def _fitted(context: Context, group: PumpGroup, part: PumpPart) -> tuple[Edit, .
     return (*edits, (f"{path}/wiring/fuse_a", fuse), (f"{path}/wiring/area_mm2", area))
 
 
-def _better_wire(context: Context, lossy: tuple[int, ...]) -> Iterator[Remedy]:
-    """One feed of its own for each group that loses too much: the wire its drop and fuse want, and good joints."""
-    edits: list[Edit] = []
-    lossy = tuple(sorted(lossy))  # read in the groups' order
-    rules = context.build.rules
-    for index in lossy:
-        group, wiring = context.option.pumps[index], context.option.pumps[index].wiring
-        path = context.path(f"pumps/{group.id}/wiring")
-        current = max(float(verdict.points.hydraulics.amps[index, PEAK]) for verdict in context.verdicts)
-        good = wiring.model_copy(update={"connectors_mohm": min(wiring.connectors_mohm, RELAY_FEED_MOHM)})
-        # With its volts back a pump draws more: the fuse moves with the wire.
-        current *= 1.0 + max(_worst_drop(context.verdicts, index), 0.0) / min(v.target.supply_v for v in context.verdicts)
-        into = max(group.input_share(v.target.supply_v, v.target.boost_kpa) for v in context.verdicts)
-        fuse = max(wiring.fuse_a or 0.0, next_fuse_a(float(smallest_fuse_a(current * into))))
-        for judged in (wiring, good):
-            area = max(wire_for_mm2(judged, current, fuse, rules.wire_drop_v, rules.wires), wiring.area_mm2)
-            if current * wiring_resistance_ohm(judged.model_copy(update={"area_mm2": area})) < DROP_WARN_V:
-                break
-        edits.append((f"{path}/area_mm2", area))
-        if judged.connectors_mohm < wiring.connectors_mohm:
-            edits.append((f"{path}/connectors_mohm", judged.connectors_mohm))
-        if wiring.fuse_a is not None and fuse > wiring.fuse_a:
-            edits.append((f"{path}/fuse_a", fuse))
-    if not edits:
-        return
-    verdicts = context.trial(tuple(edits))
-    if verdicts:
-        joints = any(path.endswith("connectors_mohm") for path, _ in edits)
-        areas = [float(value) for path, value in edits if path.endswith("area_mm2")]
-        alike = len(set(areas)) == 1
-        each = {f"of_{number}_area_mm2": area for number, area in enumerate(areas)}
-        wires = ", ".join(f"group {index + 1} in {{of_{number}_area_mm2}}" for number, index in enumerate(lossy))
-        yield Remedy(
-            ("Wire {group} in {area_mm2}" if alike else f"Wire {wires}")
-            + (" with new joints and relay" if joints else "")
-            + ": {drop_v} lost, pumps at {load_pct} of supply",
-            tuple(edits),
-            {
-                "group": _named(lossy),
-                **({"area_mm2": areas[0]} if alike else each),
-                "drop_v": max(_worst_drop(verdicts, index) for index in lossy),
-                "load_pct": highest(verdicts, "pumps") * 100,
-            },
-        )
-    yield Remedy("Measure the drop under load first: across fuse, relay, joints and ground, each by itself")
-
-
-def _named(groups: Iterable[int]) -> str:
-    """Groups by their numbers, in order."""
-    return groups_listed(sorted(index + 1 for index in groups))
-
-
-def _drop_v(verdict: TargetVerdict, index: int) -> float:
-    """Voltage lost in the loop of a group; what a speed controller takes off is no loss."""
-    amps = float(verdict.points.hydraulics.amps[index, PEAK])
-    return amps * wiring_resistance_ohm(verdict.option.pumps[index].wiring)
-
-
-def _worst_drop(verdicts: Sequence[TargetVerdict], index: int) -> float:
-    return max(_drop_v(verdict, index) for verdict in verdicts if verdict.points.hydraulics.running[index, PEAK])
-
-
-def _lost_v(context: Context, index: int) -> tuple[float, TargetVerdict] | None:
-    """Largest voltage lost on the way to a group that runs, and where; None for a mechanical pump."""
-    running = [v for v in context.verdicts if v.points.hydraulics.running[index, PEAK]]
-    if not running or context.option.pumps[index].part.kind == "mechanical":
-        return None
-    worst = max(running, key=lambda v: _drop_v(v, index))
-    return _drop_v(worst, index), worst
-
-
-def _lossy(context: Context, above_v: float) -> tuple[int, ...]:
-    """Positions of the groups that lose more than this on their way, worst first."""
-    lost = {index: found[0] for index in range(len(context.option.pumps)) if (found := _lost_v(context, index))}
-    return tuple(sorted((index for index in lost if lost[index] >= above_v), key=lambda index: -lost[index]))
-
-
-def wiring_drop(context: Context) -> Iterator[Finding]:
-    """Voltage lost between the battery and the pumps: said once for all groups it concerns."""
-    lossy = _lossy(context, DROP_WARN_V)
-    if not lossy:
-        return
-    index = lossy[0]
-    found, group = _lost_v(context, index), context.option.pumps[index]
-    assert found is not None
-    lost, verdict = found
-    hyd = verdict.points.hydraulics
-    rise, volts = float(hyd.pump_rise_kpa[PEAK]), float(hyd.volts[index, PEAK])
-    full, real = flow_l_h(group.part.tables(), rise, [volts + lost, volts])
-    slowed = group.source_v(verdict.target.supply_v, verdict.target.boost_kpa) - lost - volts > CONTROLLED_V
-    most = f", most in group {index + 1}" if len(lossy) > 1 else ""
-    yield Finding(
-        "wiring-drop",
-        "warn",
-        "pump",
-        "Voltage lost on the way to the pump",
-        "{group}: {current_a} a pump; {lost_v} of {supply_v} is lost in its wiring"
-        + (
-            "; the speed controller takes the rest down to {pump_v}. It costs speed in hand, not flow yet."
-            if slowed
-            else ", {pump_v} arrives. At this pressure that costs each pump {lost_l_h}."
-        ),
-        "Pump tables are taken at the pump's terminals. Old wiring is the cheapest flow there is to win back.",
-        {
-            "group": f"{_named(lossy).capitalize()}{most} ({group.part.name})",
-            "current_a": float(hyd.amps[index, PEAK]),
-            "lost_v": lost,
-            "supply_v": group.source_v(verdict.target.supply_v, verdict.target.boost_kpa),
-            "pump_v": volts,
-            "lost_l_h": float(full - real),
-        },
-        (verdict.target.name,),
-        partial(_better_wire, context, lossy),
-    )
+def _better_wire(context: Context) -> Iterator[Remedy]:
+    """Better wiring, where it loses at least half of what the shop allows."""
+    several = lossy(context, 0.5)
+    return better_wire(context, several) if several else iter(())
 
 
 def free_flow_rating(context: Context) -> Iterator[Finding]:
@@ -410,4 +299,4 @@ def tables_contradict(context: Context) -> Iterator[Finding]:
             break
 
 
-RULES = (tables_contradict, run_out, not_pumping, wiring_drop, check_valves, free_flow_rating, more_than_needed)
+RULES = (tables_contradict, run_out, not_pumping, check_valves, free_flow_rating, more_than_needed)

@@ -31,6 +31,7 @@ from . import (
     suction,
     tanks,
     told_tables,
+    wire_drop,
     wiring,
 )
 from .base import Context, Finding, Remedy, Rule, Waits
@@ -48,6 +49,7 @@ RULES: tuple[Rule, ...] = (
     *suction.RULES,
     *tanks.RULES,
     *pumps.RULES,
+    *wire_drop.RULES,
     *boosters.RULES,
     *wiring.RULES,
     *staging.RULES,

@@ -4,14 +4,17 @@ import re
 from collections.abc import Iterator
 from functools import partial
 
+import numpy as np
+
 from ..judge import RELAY_FEED_MM2, RELAY_FEED_MOHM, Circuit, Fault, TargetVerdict, circuits
 from ..model import Edit
 from ..solve import COLD_PLACE, GROUND_MOHM, PEAK, about_mm2, coil_load_a, switch_carries_a, wire_for_mm2
 from .base import Context, Finding, Remedy, Severity, Value
-from .words import groups_listed, listed
+from .words import circuits_listed
 
-FUSE_WHY = "The fuse protects the wire: it must carry 1.25 times the pump's current and never more than the wire does."
-GROUP = "Main pump, group "
+FUSE_WHY = (
+    "The fuse protects the wire: it carries the pump's current with a fifth to spare, and never more than the wire does."
+)
 FIRE_RATIO = 1.25  # a wire a few per cent over its rating does not burn
 CONTACT_WHY = "Contacts weld or burn open; a pump controller overheats and shuts down, at full load first."
 
@@ -24,12 +27,19 @@ _WORDS: dict[Fault, tuple[str, Severity, str, str, str]] = {
         "{circuit} draws {current_a} through a wire of {area_mm2} with no fuse before it.",
         "A wire that chafes through burns until the battery is empty. The fuse sits at the source, before the wire.",
     ),
-    "fuse below 1.25 times the current": (
+    "fuse below the current": (
         "fuse-small",
-        "warn",
+        "stop",
         "Fuse too small for the pump",
-        "{circuit} draws {into_a} through its fuse all the time; one of {fuse_a} wants at most 80 % of its rating.",
+        "{circuit} draws {into_a} through its fuse of {fuse_a}: it blows, and the pump stops under load.",
         FUSE_WHY,
+    ),
+    "fuse run above 80 %": (
+        "fuse-warm",
+        "note",
+        "Fuse run above 80 % of its rating",
+        "{circuit} draws {into_a} through a fuse of {fuse_a}, {fuse_pct} of its rating.",
+        "It holds. A fuse that runs hot for years ages and lets go one day by itself: shops stay at 80 %.",
     ),
     "fuse larger than the wire carries": (
         "fuse-large",
@@ -114,7 +124,8 @@ def _remedies(context: Context, one: Circuit, fault: Fault) -> tuple[Remedy, ...
     )
     found: dict[Fault, tuple[Remedy, ...]] = {
         "no fuse entered": (fitted,),
-        "fuse below 1.25 times the current": (fitted,),
+        "fuse below the current": (fitted,),
+        "fuse run above 80 %": (fitted,),
         "fuse larger than the wire carries": (fitted, thicker) if proposed <= one.wire_carries_a else (thicker,),
         "wire too thin": (thicker,),
         "switch too weak": (Remedy("Feed it through a relay of 40 A", relay),),
@@ -168,14 +179,6 @@ def _ratio(one: Circuit, fault: Fault) -> float:
     return one.current_a / max(one.wire_carries_a, 1e-9)
 
 
-def _named(names: list[str]) -> str:
-    """Circuits in a row; those of pump groups by their numbers."""
-    numbers = [int(one.removeprefix(GROUP)) for one in names if one.startswith(GROUP)]
-    rest = [one for one in names if not one.startswith(GROUP)]
-    groups = [f"{'Main pump' if len(numbers) == 1 else 'Main pumps'}, {groups_listed(numbers)}"] if numbers else []
-    return listed([*groups, *rest])
-
-
 def circuit(context: Context) -> Iterator[Finding]:
     """Every fault of the pumps' circuits, the lift stage's included; those of one fault in one finding."""
     every = circuits(context.option, context.verdicts, context.build.rules)
@@ -186,12 +189,13 @@ def circuit(context: Context) -> Iterator[Finding]:
         one = several[0]
         wiring = one.wiring
         values: dict[str, float | str] = {
-            "circuit": _named([each.name for each in several]),
+            "circuit": circuits_listed([each.name for each in several]),
             "current_a": one.current_a,
             "into_a": one.battery_a,
             "wire_a": one.wire_carries_a,
             "area_mm2": wiring.area_mm2,
             "fuse_a": wiring.fuse_a or 0.0,
+            "fuse_pct": one.battery_a / (wiring.fuse_a or np.inf) * 100.0,
             "rated_a": wiring.switch_a,
             "switch_a": switch_carries_a(wiring),
             "lost_v": one.drop_v,
@@ -200,7 +204,7 @@ def circuit(context: Context) -> Iterator[Finding]:
             "coil_a": coil_load_a(wiring, one.pumps),
             "coil_feed_a": wiring.coil_feed_a,
         }
-        grave = severity != "stop" or _ratio(one, fault) > FIRE_RATIO
+        grave = severity != "stop" or fault == "fuse below the current" or _ratio(one, fault) > FIRE_RATIO
         yield Finding(
             code,
             severity if grave else "warn",

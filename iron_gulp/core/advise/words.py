@@ -34,3 +34,14 @@ def groups_listed(numbers: Sequence[int]) -> str:
     if len(row) > 2 and row == list(range(row[0], row[-1] + 1)):
         return f"groups {row[0]} to {row[-1]}"
     return f"groups {listed([str(one) for one in row])}"
+
+
+GROUP = "Main pump, group "
+
+
+def circuits_listed(names: Sequence[str]) -> str:
+    """Circuits by their names; those of pump groups by their numbers: "Main pumps, groups 1 and 2, and Lift pump"."""
+    numbers = [int(one.removeprefix(GROUP)) for one in names if one.startswith(GROUP)]
+    rest = [one for one in names if not one.startswith(GROUP)]
+    groups = [f"{'Main pump' if len(numbers) == 1 else 'Main pumps'}, {groups_listed(numbers)}"] if numbers else []
+    return listed([*groups, *rest])

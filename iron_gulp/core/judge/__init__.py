@@ -4,7 +4,7 @@ from .air import air_status
 from .along import along_bases, along_blends, along_sizes, along_speeds
 from .cases import Cases, case_of, circuit_of, refitted, together
 from .ceilings import boost_at_share
-from .circuits import RELAY_FEED_MM2, RELAY_FEED_MOHM, Circuit, Fault, circuits, faults
+from .circuits import RELAY_FEED_MM2, RELAY_FEED_MOHM, UNSURE, Circuit, Fault, circuits, faults
 from .electrics import circuit_load
 from .loads import Status, status_of
 from .returning import overrun_bypass_m3_s
@@ -23,6 +23,7 @@ from .verdict import (
 __all__ = [
     "RELAY_FEED_MM2",
     "RELAY_FEED_MOHM",
+    "UNSURE",
     "Cases",
     "Circuit",
     "Fault",

@@ -19,19 +19,22 @@ from ..solve import (
     switch_carries_a,
     targets_of,
     wire_carries_a,
+    wiring_resistance_ohm,
 )
 
 
 @dataclass(frozen=True)
 class Circuit:
-    """What a pump's circuit stands, A, each of shape (systems,); the fuse is infinite where none is entered.
+    """What a pump's circuit stands, A, and the resistance of its loop, Ω, each of shape (systems,).
 
-    `before` is what fuse and switch carry for each ampere of the pump: more before a booster that works.
+    The fuse is infinite where none is entered. `before` is what fuse and switch carry for each ampere of the pump: more
+    before a booster that works.
     """
 
     wire_a: Floats
     switch_a: Floats
     fuse_a: Floats
+    ohm: Floats
     before: Floats
 
 
@@ -63,7 +66,8 @@ def circuit_of(wiring: Wiring) -> Circuit:
     # A wire too hot for its insulation carries nothing at all.
     wire = wire_carries_a(wiring)
     fuse = np.inf if wiring.fuse_a is None else wiring.fuse_a
-    return Circuit(array(wire), array(switch_carries_a(wiring)), array(fuse), array(1.0))
+    ohm = wiring_resistance_ohm(wiring)
+    return Circuit(array(wire), array(switch_carries_a(wiring)), array(fuse), array(ohm), array(1.0))
 
 
 def _circuits(option: Option) -> tuple[Circuit, ...]:

@@ -2,7 +2,7 @@
 
 from dataclasses import dataclass
 from functools import cached_property
-from typing import Literal
+from typing import Literal, NamedTuple
 
 import numpy as np
 
@@ -22,11 +22,12 @@ from ..solve import (
 from .verdict import TargetVerdict
 
 DEFAULT_RULES = DesignRules()
-FACTORY_FEED_LOSS_V = 0.6
+UNSURE = 1.2  # joints and copper are known no better: volts lost past the rule by less than that are a note
 RELAY_FEED_MM2, RELAY_FEED_MOHM = 4.0, 8.0  # a good feed of its own: wire at least this, joints and relay about this
 Fault = Literal[
     "no fuse entered",
-    "fuse below 1.25 times the current",
+    "fuse below the current",
+    "fuse run above 80 %",
     "fuse larger than the wire carries",
     "wire too thin",
     "switch too weak",
@@ -46,6 +47,16 @@ class RelayFeed:
     wired_l_h: float
     fed_v: float
     fed_l_h: float
+
+
+class _Point(NamedTuple):
+    """What one pump of a circuit draws and sees at a point of a target."""
+
+    amps: float
+    source_v: float
+    pump_v: float
+    rise_kpa: float
+    target_name: str
 
 
 @dataclass(frozen=True)
@@ -68,14 +79,15 @@ class Circuit:
     area_proposed_mm2: float
     control: str
     problems: tuple[Fault, ...]
-    _rise_kpa: float
+    rise_kpa: float
+    target_name: str
     _relay_feed_mm2: float
 
     @cached_property
     def relay_feed(self) -> RelayFeed:
         """The same pump on a relay feed of its own; worked out when asked for."""
         area = max(self.area_proposed_mm2, self.wiring.area_mm2, self._relay_feed_mm2)
-        return _relay_feed(self.part, self.wiring, self.supply_v, self.pump_v, self._rise_kpa, area)
+        return _relay_feed(self.part, self.wiring, self.supply_v, self.pump_v, self.rise_kpa, area)
 
     @property
     def battery_a(self) -> float:
@@ -103,11 +115,12 @@ def circuits(option: Option, verdicts: tuple[TargetVerdict, ...], rules: DesignR
         if group.part.kind == "mechanical":
             continue
         points = [
-            (
+            _Point(
                 float(v.points.hydraulics.amps[index, at]),
                 group.source_v(v.target.supply_v, v.target.boost_kpa if at == PEAK else -np.inf),
                 float(v.points.hydraulics.volts[index, at]),
                 float(v.points.hydraulics.pump_rise_kpa[at]) + group.check_valve_kpa,
+                v.target.name,
             )
             for v in verdicts
             for at in range(2)
@@ -119,8 +132,11 @@ def circuits(option: Option, verdicts: tuple[TargetVerdict, ...], rules: DesignR
         found.append(_circuit(name, path, group.part, group.wiring, group.count, points, control, rules, into))
     if option.lift is not None:
         lift = option.lift
-        solved = [(v.lift, v.target.supply_v) for v in verdicts if v.lift is not None]
-        lifted = [(one.amps, supply, one.volts, one.rise_kpa) for one, supply in solved]
+        lifted = [
+            _Point(v.lift.amps, v.target.supply_v, v.lift.volts, v.lift.rise_kpa, v.target.name)
+            for v in verdicts
+            if v.lift is not None
+        ]
         control = "switched with the engine running"
         found.append(_circuit("Lift pump", "lift/wiring", lift.part, lift.wiring, lift.count, lifted, control, rules))
     return found
@@ -144,12 +160,12 @@ def _circuit(
     part: PumpPart,
     wiring: Wiring,
     pumps: int,
-    points: list[tuple[float, float, float, float]],
+    points: list[_Point],
     control: str,
     rules: DesignRules,
     into: float = 1.0,
 ) -> Circuit:
-    amps, supply, volts, rise = max(points)
+    amps, supply, volts, rise, target_name = max(points)
     carries = wire_carries_a(wiring)
     least = float(smallest_fuse_a(amps * into))
     proposed = next_fuse_a(least)
@@ -170,8 +186,9 @@ def _circuit(
         proposed,
         area,
         control,
-        faults(wiring, amps, amps * wiring_resistance_ohm(wiring), pumps, into),
+        faults(wiring, amps, pumps, into, rules.wire_drop_v),
         rise,
+        target_name,
         about_mm2(RELAY_FEED_MM2, rules.wires),
     )
 
@@ -189,22 +206,26 @@ def _relay_feed(
     return RelayFeed(area_mm2, rise_kpa, flows[0], fed, flows[1])
 
 
-def faults(wiring: Wiring, amps: float, lost_v: float, pumps: int, into: float = 1.0) -> tuple[Fault, ...]:
-    """What is wrong with a circuit that carries `amps` for each of its pumps and loses `lost_v`.
+def faults(
+    wiring: Wiring, amps: float, pumps: int, into: float = 1.0, allowed_v: float = DEFAULT_RULES.wire_drop_v
+) -> tuple[Fault, ...]:
+    """What is wrong with a circuit that carries `amps` for each of its pumps and may lose `allowed_v`.
 
     Fuse and switch carry `into` times as much: what goes into a booster is more than what comes out.
     """
     carries, before = wire_carries_a(wiring), amps * into
-    least = float(smallest_fuse_a(before))
+    fuse = np.inf if wiring.fuse_a is None else wiring.fuse_a
+    lost_v = amps * wiring_resistance_ohm(wiring)
     in_heat = switch_carries_a(wiring) < wiring.switch_a
     judged: tuple[tuple[Fault, bool], ...] = (
         ("no fuse entered", wiring.fuse_a is None),
-        ("fuse below 1.25 times the current", wiring.fuse_a is not None and wiring.fuse_a < least),
+        ("fuse below the current", fuse < before),
+        ("fuse run above 80 %", before <= fuse < float(smallest_fuse_a(before))),
         ("fuse larger than the wire carries", wiring.fuse_a is not None and wiring.fuse_a > carries),
         ("wire too thin", amps > carries),
         ("switch too weak", before > wiring.switch_a),
         ("switch too hot where it sits", in_heat and wiring.switch_a >= before > switch_carries_a(wiring)),
-        ("factory feed loses too much", wiring.switch == "factory feed" and lost_v > FACTORY_FEED_LOSS_V),
+        ("factory feed loses too much", wiring.switch == "factory feed" and lost_v > UNSURE * allowed_v),
         ("painted or shared ground", wiring.ground == "painted or shared point"),
         ("relay coils too much for their circuit", coil_load_a(wiring, pumps) > wiring.coil_feed_a),
     )

@@ -5,12 +5,12 @@ from typing import Literal
 
 import numpy as np
 
-from ..model import Component
+from ..model import RULES, Component
 from ..physics import Floats, Number, floats
 from ..solve import Demand, FluidState, LiftRows, PointSolution
 from .cases import Cases
 
-Status = Literal["ok", "close", "over"]
+Status = Literal["ok", "close", "over", "outside"]
 
 
 @dataclass(frozen=True)
@@ -51,8 +51,10 @@ def share(part: Number, whole: Number) -> Floats:
     return floats(np.where(asked <= 0, 0.0, found))
 
 
-def status_of(load: float, headroom: float) -> Status:
-    """Words for a load: over its ceiling, within the wanted headroom of it, or ok."""
+def status_of(component: Component, load: float, headroom: float) -> Status:
+    """Words for a load: over its limit, with less headroom (1 ÷ load − 1) than wanted, or ok; outside a mere rule."""
+    if component in RULES:
+        return "ok" if load <= 1.0 else "outside"
     if not load <= 1.0:
         return "over"
-    return "close" if load > 1.0 - headroom else "ok"
+    return "close" if load * (1.0 + headroom) > 1.0 else "ok"

@@ -1,4 +1,4 @@
-"""Loads of what brings the fuel: pumps at the pressure and voltage they see, the feed by its drop."""
+"""Loads of what brings the fuel: pumps at the pressure and voltage they see, filter and feed by their rules."""
 
 from collections.abc import Iterator
 
@@ -10,10 +10,14 @@ _GUESS_L_H = 200.0
 
 
 def loads(solved: Solved) -> Iterator[Share]:
-    """Fuel asked of what the pumps bring at the set pressure, and of the flow at which the feed drops what is allowed."""
+    """Fuel asked of what the pumps bring at the set pressure; what passes of the filter's rating; fuel asked of the flow
+    at which the feed drops what is allowed."""
     systems, targets = solved.cases.systems, solved.cases.targets
     brought = solved.points.hydraulics.supply_at_set_m3_s[PEAK]
     yield Share("pumps", share(solved.need_m3_s, brought), "fuel asked of what the pumps bring at the set pressure")
+    if systems.filter is not None:
+        most = floats(solved.points.hydraulics.supply_m3_s.max(axis=0))
+        yield Share("filter", share(most, systems.filter.rated_m3_s), "flow passing of the flow it is rated for")
     limit = flow_at_drop_m3_s(
         systems.feed, systems.passages, targets.feed_drop_kpa, solved.fluid, systems.branches, systems.joined
     )

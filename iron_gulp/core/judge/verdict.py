@@ -62,10 +62,7 @@ class TargetVerdict:
 
     @property
     def first_out(self) -> Load:
-        """The fuel-system component with the highest load.
-
-        Return back-pressure is a design rule, not a ceiling: what it does to the rail counts under the regulator.
-        """
+        """The fuel-system component with the highest load. Rules of the shop are none of it: they end nothing."""
         counted = (load for load in self.loads if load.component in LIMITS or _past(load))
         return max(counted, key=lambda load: load.load)
 
@@ -77,6 +74,11 @@ class TargetVerdict:
         if not known:
             return max(limits, key=lambda load: load.load)
         return min(known, key=lambda load: (load.ceiling_kw or 0.0, -load.load))
+
+    @property
+    def outside(self) -> tuple[Load, ...]:
+        """Rules of the shop that are not kept, in the order of the path."""
+        return tuple(load for load in self.loads if load.status == "outside")
 
     @property
     def status(self) -> Status:
@@ -143,7 +145,7 @@ def _verdict(
         load = float(one.load[row])
         if isnan(load) and one.component == "compressor":
             continue  # of others of the set
-        status = air.air_status(load) if one.component == "engine" else status_of(load, headroom)
+        status = air.air_status(load) if one.component == "engine" else status_of(one.component, load, headroom)
         power = float(limits[one.component][row]) if one.component in limits else float("nan")
         ceiling = None if isnan(power) else power
         crank = None if ceiling is None else ceiling * demand.crank_kw / target.power_kw

@@ -41,8 +41,11 @@ Component = Literal[
     "float",
     "pumps",
     "wiring",
+    "fuse",
+    "wire drop",
     "suction",
     "lift",
+    "filter",
     "feed",
     "regulator",
     "return",
@@ -61,16 +64,18 @@ STATIONS: dict[Station, str] = {
 
 @dataclass(frozen=True)
 class LoadKind:
-    """A load: its title, its station, and how it limits: a power, idle or running ("state"), or only a design rule.
+    """A load: its title, its station, and how it limits: a power, idle or running ("state").
 
     A "margin" runs out at a power without ending it there: what it leads to is judged elsewhere. A "bound" is what a
-    setting must not pass: it counts once it is past.
+    setting must not pass: it counts once it is past. A "rule" limits nothing: it is a habit of the shop that costs
+    nothing by itself (physics §6). Of those `reserved` the headroom wanted is asked; the others must only hold.
     """
 
     component: Component
     title: str
     station: Station
     limits: Literal["power", "margin", "state", "rule", "air", "bound"]
+    reserved: bool = False
 
 
 # In the order of the path.
@@ -79,20 +84,23 @@ LOADS: tuple[LoadKind, ...] = (
     LoadKind("compressor", "Compressor", "demand", "air"),
     LoadKind("injectors", "Injectors", "injectors", "power"),
     LoadKind("injector idle", "Injectors at idle", "injectors", "state"),
-    LoadKind("direct injectors", "Direct injectors", "high", "power"),
+    LoadKind("direct injectors", "Direct injectors", "high", "power", reserved=True),
     LoadKind("direct injector idle", "Direct injectors at idle", "high", "state"),
-    LoadKind("high-pressure pump", "High-pressure pump", "high", "power"),
-    LoadKind("high-pressure inlet", "High-pressure inlet", "high", "margin"),
+    LoadKind("high-pressure pump", "High-pressure pump", "high", "power", reserved=True),
+    LoadKind("high-pressure inlet", "High-pressure inlet", "high", "margin", reserved=True),
     LoadKind("high-pressure limit", "Rail pressure borne", "high", "bound"),
     LoadKind("needles", "Float needles", "injectors", "power"),
     LoadKind("float", "Float pressure", "injectors", "state"),
-    LoadKind("pumps", "Pumps", "pump", "power"),
-    LoadKind("wiring", "Pump wiring", "pump", "state"),
+    LoadKind("pumps", "Pumps", "pump", "power", reserved=True),
+    LoadKind("wiring", "Pump wiring", "pump", "state", reserved=True),
+    LoadKind("fuse", "Fuse, at 80 % of its rating", "pump", "rule"),
+    LoadKind("wire drop", "Volts lost in the wiring", "pump", "rule"),
     LoadKind("suction", "Pump suction", "fuel", "state"),
-    LoadKind("feed", "Feed line", "feed", "power"),
+    LoadKind("filter", "Filter, of its rating", "feed", "rule"),
+    LoadKind("feed", "Feed line, of the drop allowed", "feed", "rule"),
     LoadKind("lift", "Lift pump", "fuel", "power"),
     LoadKind("regulator", "Regulator at idle", "regulator", "state"),
-    LoadKind("return", "Return line at idle", "regulator", "rule"),
+    LoadKind("return", "Return at idle, of the drop allowed", "regulator", "rule"),
 )
 ORDER: dict[Component, int] = {kind.component: number for number, kind in enumerate(LOADS)}
 TITLES: dict[Component, str] = {kind.component: kind.title for kind in LOADS}
@@ -100,6 +108,8 @@ BOUNDS: tuple[Component, ...] = tuple(kind.component for kind in LOADS if kind.l
 POWER_LIMITS: tuple[Component, ...] = tuple(kind.component for kind in LOADS if kind.limits == "power")
 CEILINGS: tuple[Component, ...] = tuple(kind.component for kind in LOADS if kind.limits in ("power", "margin"))
 LIMITS: tuple[Component, ...] = tuple(kind.component for kind in LOADS if kind.limits in ("power", "margin", "state"))
+RULES: tuple[Component, ...] = tuple(kind.component for kind in LOADS if kind.limits == "rule")
+RESERVED: tuple[Component, ...] = tuple(kind.component for kind in LOADS if kind.reserved)
 
 
 def station_of(component: Component) -> Station:

@@ -24,6 +24,7 @@ from .design import (
     headroom_of,
     leaves_of,
     locks_for,
+    nearest_words,
     opened,
 )
 from .differing import choices_of, differences, thrown_away
@@ -82,6 +83,7 @@ __all__ = [
     "leaves_of",
     "locks_for",
     "money",
+    "nearest_words",
     "needs",
     "opened",
     "parts_of_it",

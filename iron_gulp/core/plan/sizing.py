@@ -23,7 +23,7 @@ from ..model import (
     rated_at_300_kpa,
 )
 from ..solve import IDLE, PEAK
-from .design import COUNTED, Design
+from .design import COUNTED, Design, highest, worst_load
 
 Feeding = Literal["port injection", "direct injection", "carburettor"]
 Fuel = Literal["pump fuel", "light blend, E30", "half blend, E50", "strong blend, E85", "pure ethanol, E98", "methanol"]
@@ -131,11 +131,12 @@ def reasons(build: Build, design: Design, catalogue: Catalogue) -> list[Reason]:
     count = len(build.targets)
     without = {what: (part, judged[at * count : (at + 1) * count]) for at, (what, part, _) in enumerate(less)}
     found = [*_metering(design, without), *_pumps(design, without), *_lines(design, without)]
-    worst = design.first_out
-    load = max((one for one in worst.loads if one.component in COUNTED), key=lambda one: one.load)
+    worst = max(design.verdicts, key=lambda one: one.first_out.load)
+    load = worst.first_out
     found.append(
         Reason(
-            "What runs out first is {what} on {target}: {load_pct} of its ceiling, {left_pct} left.",
+            "What would run out first is {what} on {target}, at {load_pct} of what it bears. Pumps, wiring and high side "
+            "keep {left_pct} in hand at least.",
             {
                 "what": load.title.lower(),
                 "target": worst.target.name,
@@ -155,8 +156,8 @@ def _next(without: Without, what: str) -> tuple[str, dict[str, float | str]]:
     if what not in without:
         return " No smaller one is on the shelf.", {}
     part, verdicts = without[what]
-    worst = max(verdicts, key=lambda one: max(load.load for load in one.loads if load.component in COUNTED))
-    load = max((one for one in worst.loads if one.component in COUNTED), key=lambda one: one.load)
+    worst = max(verdicts, key=lambda one: (highest(one, among=COUNTED), worst_load(one, among=COUNTED).load))
+    load = worst_load(worst, among=COUNTED)
     values: dict[str, float | str] = {
         "next": part.name,
         "next_target": worst.target.name,

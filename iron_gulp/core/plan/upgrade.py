@@ -29,8 +29,8 @@ from ..model import (
 from ..solve import demand
 from ..study import Permitted, envelope, permitted, runs_on
 from .costs import Bill, bill
+from .design import headroom_of
 from .design.choices import BASES_KPA, DIRECT_BASES_KPA, Back, Metering, Stages, System, option_of, wired
-from .design.search import headroom_of
 from .design.start import bare
 
 PENNY = 0.5  # costs no further apart are the same

@@ -42,7 +42,7 @@ class Targets:
 
     `logged_kg_s` is the fuel of a logged run a kilowatt at the crank, brought to this fuel; NaN without one, as are the
     logged fuel and air at idle. `expected_kg_kwh` is what the engine should burn on gasoline, at `expected_mixture`.
-    Four are the shop's limits: shares and kPa; the last two the compressor's, NaN where none is said.
+    Five are the shop's own: shares, kPa and V; the last two the compressor's, NaN where none is said.
     """
 
     power_kw: Floats
@@ -78,6 +78,7 @@ class Targets:
     headroom: Floats
     feed_drop_kpa: Floats
     return_drop_kpa: Floats
+    wire_drop_v: Floats
     compressor_kg_s: Floats
     intake_c: Floats
 
@@ -166,6 +167,7 @@ def _targets_of(build: Build, target: Target) -> Targets:
         headroom=array(rules.headroom_pct / 100.0),
         feed_drop_kpa=array(rules.feed_drop_kpa),
         return_drop_kpa=array(rules.return_drop_kpa),
+        wire_drop_v=array(rules.wire_drop_v),
         compressor_kg_s=array(np.nan if engine.compressor_kg_s is None else engine.compressor_kg_s),
         intake_c=array(engine.intake_c),
     )

@@ -9,6 +9,7 @@ GROUND_MOHM = {"own wire to the battery": 0.0, "bare metal of the body": 2.0, "p
 # curve comes first.
 SHARE_IN_HEAT = 0.6
 COLD_PLACE = "cool and ventilated"
+LARGE_A, THICKEST_MM2 = 40.0, 10.0
 
 
 def wiring_resistance_ohm(wiring: Wiring) -> float:
@@ -34,14 +35,17 @@ def wire_carries_a(wiring: Wiring, area_mm2: float | None = None) -> float:
 def wire_for_mm2(wiring: Wiring, current_a: float, fuse_a: float, drop_v: float, sold: str = "mm²") -> float:
     """The smallest wire sold (by mm² or by AWG) that carries its fuse and loses no more than `drop_v` at a current, mm².
 
-    Where joints and ground alone lose that much, only the copper counts: a wire cannot make up for them.
+    Where joints and ground alone lose half of that, only the copper counts: a wire cannot make up for them. Nor is it
+    made thicker than 10 mm² for volts alone below 40 A: joints are bettered and circuits parted first (physics §4).
     """
     sizes = WIRE_SIZES_MM2[sold]
+    carrying = [area for area in sizes if wire_carries_a(wiring, area) >= fuse_a] or [sizes[-1]]
     joints = _joints_mohm(wiring) * 1e-3 * current_a
     allowed = drop_v if joints < drop_v / 2 else drop_v + joints
     lost = loop_resistance_ohm(wiring.loop_m, sizes, _joints_mohm(wiring), wiring.copper_temp_c) * current_a
-    fitting = zip(sizes, lost <= allowed, strict=True)
-    return next((area for area, fits in fitting if fits and wire_carries_a(wiring, area) >= fuse_a), sizes[-1])
+    enough = next((area for area, fits in zip(sizes, lost <= allowed, strict=True) if fits), sizes[-1])
+    most = sizes[-1] if current_a >= LARGE_A else max(area for area in sizes if area <= THICKEST_MM2)
+    return max(carrying[0], min(enough, most))
 
 
 def about_mm2(area_mm2: float, sold: str = "mm²") -> float:

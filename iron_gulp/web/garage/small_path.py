@@ -10,7 +10,7 @@ from ..parts.stations import STATIONS
 
 WIDTH, HEIGHT, BASE = 210.0, 46.0, 40.0
 FULL = 1.25
-KINDS = {"over": "over", "close": "hatch", "ok": "steel"}
+KINDS = {"over": "over", "close": "hatch", "ok": "steel", "outside": "hatch"}
 
 
 def small_path(path: Sequence[Any], first: str) -> Markup:

@@ -1,11 +1,12 @@
 """The fuel path with its stations and loads, the target chips, and the limit in a sentence."""
 
+from collections.abc import Sequence
 from typing import Any
 
 from markupsafe import Markup
 
 from iron_gulp.core.judge import Load, TargetVerdict
-from iron_gulp.core.model import stations_of
+from iron_gulp.core.model import RULES, stations_of
 from iron_gulp.core.physics import M3_S_PER_L_H
 
 from .context import Context
@@ -16,7 +17,12 @@ from .views import LoadView, StationView
 BAR_FULL = 1.25  # the load bar ends at 125 % so that an overload still shows by how much
 
 
-LIMIT_WORDS = {"over": "past the limit", "close": "next to run out", "ok": "nearest the limit"}
+LIMIT_WORDS = {
+    "over": "past the limit",
+    "close": "next to run out",
+    "ok": "nearest the limit",
+    "outside": "outside the shop's rule",
+}
 
 
 PAST = 1.005  # what shows as 100 % is at its limit, not past it
@@ -40,8 +46,9 @@ class PathStrip(Context):
         return [self._station(key, STATIONS[key]) for key in stations_of(self.option)]
 
     def _station(self, key: str, title: str) -> StationView:
-        loads = [one for one in self.verdict.loads if station_of(one.component) == key and one.component != "return"]
-        top = max(loads, key=lambda load: load.load, default=None)
+        here = [one for one in self.verdict.loads if station_of(one.component) == key]
+        outside = tuple(f"{one.title} {percent(one)}" for one in here if one.status == "outside")
+        top = foremost(here)
         problems = sum(f.station == key and f.severity != "note" for f in self.bench.judged.findings)
         return StationView(
             key,
@@ -54,6 +61,7 @@ class PathStrip(Context):
             self.page == key,
             problems,
             self._whisker(key),
+            outside,
         )
 
     def band(self, station: str) -> tuple[float, float] | None:
@@ -136,6 +144,8 @@ class PathStrip(Context):
         """The power at which a component runs out; what it is judged by where that does not move with power."""
         if load.ceiling_kw is not None:
             return self.quantity(load.ceiling_kw, "power_kw")
+        if load.component in RULES:
+            return "a rule"
         return "idle" if load.title.endswith("at idle") else "–"
 
     @property
@@ -173,6 +183,12 @@ class PathStrip(Context):
             }
             for verdict in self.bench.judged.verdicts
         ]
+
+
+def foremost(loads: Sequence[Load]) -> Load | None:
+    """The highest load of a station: of its limits, or of the shop's rules where nothing there limits."""
+    limits = [one for one in loads if one.component not in RULES]
+    return max(limits or loads, key=lambda load: load.load, default=None)
 
 
 def percent(load: Load | None) -> str:

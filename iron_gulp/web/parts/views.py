@@ -54,6 +54,7 @@ class StationView:
     selected: bool
     problems: int
     band: tuple[float, float] | None = None  # where its bar may end, % of its place
+    outside: tuple[str, ...] = ()  # rules of the shop that are not kept there
 
 
 @dataclass(frozen=True)

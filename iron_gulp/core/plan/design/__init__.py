@@ -5,9 +5,10 @@ from .choices import Back, Choices, Metering, Stages, System, option_of, wired
 from .ease import Ease, Leave, wanted_of
 from .fewest import fewest, kinds_of
 from .front import ENOUGH_PCT, Score, front_of, headroom_class
+from .holding import COUNTED, headroom_of, highest, nearest_words, worst_load
 from .local import Cure, curable, cures, leaves_of, locks_for
 from .locks import KEEPS, Kept, Locks
-from .search import COUNTED, Design, Found, Search, front_told, headroom_of, opened
+from .search import Design, Found, Search, front_told, opened
 from .start import bare, prepared
 
 __all__ = [
@@ -38,12 +39,15 @@ __all__ = [
     "front_told",
     "headroom_class",
     "headroom_of",
+    "highest",
     "kinds_of",
     "leaves_of",
     "locks_for",
+    "nearest_words",
     "opened",
     "option_of",
     "prepared",
     "wanted_of",
     "wired",
+    "worst_load",
 ]

@@ -9,7 +9,8 @@ from ...judge import judge_many
 from ...model import Build, Catalogue, Option, Part, flow_at, rated_at_300_kpa
 from ...solve import PEAK
 from .choices import told_of, wired
-from .search import Design, headroom_of
+from .holding import headroom_of
+from .search import Design
 
 Sold = TypeVar("Sold", bound=Part)
 

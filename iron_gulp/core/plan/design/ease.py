@@ -1,4 +1,4 @@
-"""How loads count in a search: as they are, idle pulses up to their limit, or no worse than they were."""
+"""How loads count in a search: as they are, or no worse than they were."""
 
 from collections.abc import Mapping
 from dataclasses import dataclass, field
@@ -6,23 +6,20 @@ from dataclasses import dataclass, field
 from ...model import Build
 from .locks import Locks
 
-IDLES = ("injector idle", "direct injector idle")
-
 
 @dataclass(frozen=True)
 class Ease:
-    """What loads are multiplied by before they are held against the headroom wanted.
+    """What loads are multiplied by before they are held against what is wanted.
 
-    `idle` is that of idle pulses: less than 1 where they may come up to their limit; `excused` by component and target
-    id that of loads that were high already, such that the same again is just enough.
+    `excused` is, by component and target id, that of loads that were high already, such that the same again is just
+    enough.
     """
 
-    idle: float = 1.0
     excused: Mapping[tuple[str, str], float] = field(default_factory=dict)
 
     def of(self, component: str, target_id: str) -> float:
         """That of a component on a target."""
-        return (self.idle if component in IDLES else 1.0) * self.excused.get((component, target_id), 1.0)
+        return self.excused.get((component, target_id), 1.0)
 
 
 PLAIN = Ease()

@@ -11,13 +11,14 @@ from typing import Literal
 
 from ...advise import Finding
 from ...judge import TargetVerdict
-from ...model import Build, Component, Option
+from ...model import RESERVED, RULES, Build, Component, Option
 from ..differing import differences
 from .choices import RETURNLESS
 from .ease import Ease, Leave, wanted_of
 from .fewest import kinds_of
+from .holding import COUNTED
 from .locks import Kept, Locks
-from .search import COUNTED, Design, Search, Stop
+from .search import Design, Search, Stop
 
 Base = Literal["base pressure"]
 BASE: Base = "base pressure"
@@ -65,13 +66,17 @@ def leaves_of(
     excused: dict[tuple[str, str], float] = {}
     for verdict in verdicts:
         for load in verdict.loads:
-            if load.component in COUNTED and load.component != about and load.load > most:
-                excused[load.component, verdict.target.id] = most / load.load / (1.0 + SLACK)
+            bound = most if load.component in RESERVED else 1.0
+            if load.component not in COUNTED or load.component == about or load.load <= bound:
+                continue
+            # A rule not kept before stays one, by however much: it ends nothing.
+            spared = 0.0 if load.component in RULES else bound / load.load / (1.0 + SLACK)
+            excused[load.component, verdict.target.id] = spared
     codes = frozenset(one.code for one in troubles if one.code != finding.code)
     own: dict[tuple[str, str], float] = {}
-    if about is not None:
+    if about in RESERVED:
         own = {(str(about), target.id): most for target in build.targets}
-    return Leave(Ease(1.0, excused), codes, stops=True), Leave(Ease(1.0, {**excused, **own}), codes, stops=True)
+    return Leave(Ease(excused), codes, stops=True), Leave(Ease({**excused, **own}), codes, stops=True)
 
 
 def locks_for(option: Option) -> Locks:

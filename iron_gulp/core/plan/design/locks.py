@@ -33,7 +33,6 @@ class Locks(Model):
     headroom_pct: float | None = Field(None, ge=0, le=100, title="Headroom wanted")
     second_set: Literal["none", "where it helps"] = Field("none", title="Second set of injectors")
     booster: Literal["none", "where it helps"] = Field("none", title="Voltage booster or helper pump")
-    idle: Literal["with the headroom as well", "up to its limit"] = Field("with the headroom as well", title="Idle pulse")
     shelf: Literal["the whole shelf", "own parts before others", "own parts alone"] = Field(
         "the whole shelf", title="Parts from"
     )
@@ -49,8 +48,6 @@ class Locks(Model):
         """The locks that are closed, by name."""
         plain = Locks()
         fields = [
-            name
-            for name in type(self).model_fields
-            if name not in ("keep", "headroom_pct", "idle", "second_set", "booster")
+            name for name in type(self).model_fields if name not in ("keep", "headroom_pct", "second_set", "booster")
         ]
         return (*self.keep, *(name for name in fields if getattr(self, name) != getattr(plain, name)))

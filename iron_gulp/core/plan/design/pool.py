@@ -11,6 +11,7 @@ from ...model import LOADS, Line
 from ...physics import Floats, floats
 from .choices import Back, Metering, Stages, System
 from .front import headroom_class
+from .holding import weighed
 
 Index = NDArray[np.int64]
 Key = tuple[str, int, int]
@@ -32,7 +33,7 @@ class Heads:
         worst, named = np.zeros(size), np.zeros(size, dtype=np.int64)
         for name in components:
             if name in loads:
-                highest = loads[name].max(axis=0)
+                highest = weighed(name, floats(loads[name].max(axis=0)))
                 named[highest > worst] = COMPONENTS.index(name)
                 worst = np.maximum(worst, highest)
         return cls(headroom(worst), named)
@@ -67,7 +68,7 @@ class Apart:
         worst, named = np.zeros(size), np.zeros(size, dtype=np.int64)
         for name, bypass in self.bypass.items():
             for target in range(bypass.shape[0]):
-                load = bypass[target][:, None] * self.held[name][target]
+                load = weighed(name, floats(bypass[target][:, None] * self.held[name][target]))
                 more = load > worst
                 named[more] = COMPONENTS.index(name)
                 worst = np.where(more, load, worst)

@@ -17,8 +17,8 @@ from joblib import Parallel, delayed
 from joblib.parallel import get_active_backend
 
 from ...advise import Finding, find_troubles
-from ...judge import Cases, TargetVerdict, case_of, judge_many, judge_rows, refitted, together
-from ...model import LIMITS, Build, Catalogue, Option, PumpGroup, Rates
+from ...judge import Cases, Load, TargetVerdict, case_of, judge_many, judge_rows, refitted, together
+from ...model import Build, Catalogue, Option, PumpGroup, Rates
 from ...physics import M3_S_PER_L_H, Floats, floats
 from ...solve import demand, fuel_state
 from ..complexity import Parts, parts_of_it
@@ -26,12 +26,11 @@ from ..costs import Bill, bill
 from .choices import Choices, System, option_of
 from .ease import PLAIN, Ease, Leave, wanted_of
 from .front import Score, beaten, headroom_class
+from .holding import COUNTED, broken, headroom_of, highest, waived, worst_load
 from .locks import Locks
 from .pool import Apart, Block, Heads, Index, Key, Pool, over
 from .start import bare, lifted, prepared
 
-AIR = ("engine", "compressor")  # no fuel part moves them
-COUNTED = (*(one for one in LIMITS if one not in AIR), "return")
 OF_METERING: tuple[str, ...] = (
     *("injectors", "injector idle", "direct injectors", "direct injector idle", "needles", "float"),
     *("high-pressure pump", "high-pressure inlet"),
@@ -59,13 +58,21 @@ class Design:
 
     @property
     def headroom(self) -> float:
-        """The least headroom of any component on any target, a share: 1 ÷ load − 1."""
+        """The least headroom of what it is asked of, on any target, a share: 1 ÷ load − 1."""
         return headroom_of(self.verdicts, self.ease)
 
     @property
     def first_out(self) -> TargetVerdict:
-        """The target nearest a limit that fuel parts move."""
-        return max(self.verdicts, key=lambda one: _highest(one, self.ease))
+        """The target that decides: nearest a limit that fuel parts move, or past it."""
+        return max(self.verdicts, key=lambda one: (highest(one, self.ease, COUNTED), self._decides(one).load))
+
+    @property
+    def decides(self) -> Load:
+        """The load that decides on that target."""
+        return self._decides(self.first_out)
+
+    def _decides(self, verdict: TargetVerdict) -> Load:
+        return worst_load(verdict, self.ease, COUNTED)
 
 
 @dataclass
@@ -85,17 +92,6 @@ class Found:
     def best(self) -> Design | None:
         """The cheapest design; None while there is none."""
         return min(self.front, key=lambda one: one.score, default=None)
-
-
-def headroom_of(verdicts: Sequence[TargetVerdict], ease: Ease = PLAIN) -> float:
-    """The least headroom over targets and components that fuel parts move, a share; loads count by their ease."""
-    worst = max(_highest(verdict, ease) for verdict in verdicts)
-    return float("inf") if worst <= 0 else 1.0 / worst - 1.0
-
-
-def _highest(verdict: TargetVerdict, ease: Ease = PLAIN) -> float:
-    counted = (one for one in verdict.loads if one.component in COUNTED)
-    return max((one.load * ease.of(one.component, verdict.target.id) for one in counted), default=0.0)
 
 
 class Search:
@@ -126,13 +122,13 @@ class Search:
                 start = start.model_copy(
                     update={"lift": None, "suction": start.suction.model_copy(update={"place": "in the tank"})}
                 )
-            start = lifted(build, start, catalogue, self.wanted)
-            ease = PLAIN if locks.idle == "with the headroom as well" else Ease(1.0 / (1.0 + self.wanted))
-            leave = Leave(ease, kept, stops=False)
+            start = lifted(build, start, catalogue)
+            leave = Leave(PLAIN, kept, stops=False)
         else:
             start = base
         self.ease, self._stay, self._stops = leave.ease, leave.codes, leave.stops
         self.start = start
+        self._waived = waived(locks.keep) if self.leave is None else frozenset()
         self.choices = Choices(build, start, catalogue, locks, own, self.leave is not None)
         self.found = Found()
         self.judged = 0
@@ -266,7 +262,7 @@ class Search:
             for positions, joined in together(self._cases(options)):
                 system, target = np.divmod(np.array(positions), count)
                 for share in judge_rows(joined).shares:
-                    if share.component in COUNTED:
+                    if share.component in COUNTED and share.component not in self._waived:
                         whole = found.setdefault(share.component, np.zeros((count, len(systems))))
                         ease = floats([self.ease.of(share.component, self.build.targets[one].id) for one in target])
                         load = np.broadcast_to(np.nan_to_num(share.load, nan=0.0, posinf=ENDLESS) * ease, len(positions))
@@ -329,7 +325,11 @@ class Search:
         for number, (at, option) in enumerate(zip(looked, options, strict=True)):
             verdicts = tuple(judged[number * count : (number + 1) * count])
             if headroom_of(verdicts, self.ease) < self.wanted - 1e-9:
-                self.found.fell[worst_component(verdicts)] += 1
+                self.found.fell[worst_component(verdicts, self.ease)] += 1
+                continue
+            rule = broken(verdicts, self.ease, self._waived)
+            if rule is not None:
+                self.found.fell[rule] += 1
                 continue
             design = self._design(option, verdicts)
             if any(one.score.no_worse(design.score) for one in self.found.front):
@@ -382,10 +382,9 @@ def _most(pumps: Sequence[PumpGroup]) -> float:
     return sum(group.count * max(curve.flow_l_h[0] for curve in group.part.curves) for group in pumps)
 
 
-def worst_component(verdicts: Sequence[TargetVerdict]) -> str:
-    """The component with the least headroom on any target."""
-    worst = max(verdicts, key=_highest)
-    return max((load for load in worst.loads if load.component in COUNTED), key=lambda load: load.load).component
+def worst_component(verdicts: Sequence[TargetVerdict], ease: Ease = PLAIN) -> str:
+    """The component that decides on any target: past its limit, or with the least headroom of what it is asked of."""
+    return worst_load(max(verdicts, key=lambda one: highest(one, ease)), ease).component
 
 
 def opened(search: Callable[[Locks], Search], locks: Locks, stop: Stop = lambda: False) -> Iterator[tuple[str, Design]]:

@@ -45,8 +45,8 @@ def prepared(build: Build, base: Option, catalogue: Catalogue) -> tuple[Option, 
     return start.options[0], stay
 
 
-def lifted(build: Build, option: Option, catalogue: Catalogue, wanted: float) -> Option:
-    """The option with the smallest lift pump that leaves the headroom wanted; what it lifts goes by the fuel alone."""
+def lifted(build: Build, option: Option, catalogue: Catalogue) -> Option:
+    """The option with the smallest lift pump that lifts enough; what it lifts goes by the fuel alone."""
     if option.lift is None:
         return option
     fitted = option.lift.part
@@ -57,6 +57,6 @@ def lifted(build: Build, option: Option, catalogue: Catalogue, wanted: float) ->
     count = len(build.targets)
     for number, one in enumerate(tried):
         loads = [verdict.load("lift").load for verdict in judged[number * count : (number + 1) * count]]
-        if max(loads) <= 1.0 / (1.0 + wanted):
+        if max(loads) <= 1.0:
             return one
     return tried[-1]

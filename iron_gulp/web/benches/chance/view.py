@@ -4,7 +4,7 @@ from functools import cached_property
 
 from markupsafe import Markup
 
-from iron_gulp.core.model import Tolerances, station_of
+from iron_gulp.core.model import RULES, Tolerances, station_of
 from iron_gulp.core.study import Chance, Chances
 from iron_gulp.services.chances import Odds
 
@@ -60,7 +60,7 @@ class View(Page):
         """The middle nine tenths of the highest load of a station on the target chosen."""
         if not self.drawn:
             return None
-        counted = [one for one in self.chance.loads if one != "return" and station_of(one) == station]
+        counted = [one for one in self.chance.loads if one not in RULES and station_of(one) == station]
         found = [self.chance.quantiles(one, (0.05, 0.95)) for one in counted]
         low, high = max(found, key=lambda one: one[1]) if found else (0.0, 0.0)
         return (low, high) if found else None

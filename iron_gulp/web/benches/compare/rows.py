@@ -130,7 +130,7 @@ def _ceiling(one: Compared, at: int, quantity: Quantity) -> str:
 
 
 def _idle(one: Compared) -> float:
-    names = ("injector idle", "direct injector idle", "regulator", "return")
+    names = ("injector idle", "direct injector idle", "regulator")
     return max((load.load for verdict in one.verdicts for load in verdict.loads if load.component in names), default=0.0)
 
 

@@ -78,7 +78,6 @@ def start(
     most_pumps: Annotated[str, Form(max_length=40)] = "3",
     budget: Annotated[str, Form(max_length=40)] = "",
     headroom_pct: Annotated[str, Form(max_length=40)] = "",
-    idle: Annotated[str, Form(max_length=40)] = "with the headroom as well",
     base_pressure: Annotated[str, Form(max_length=40)] = "may change",
     second_set: Annotated[str, Form(max_length=40)] = "none",
     booster: Annotated[str, Form(max_length=40)] = "none",
@@ -88,7 +87,7 @@ def start(
     """Begin a search, or (`fewest`) one that changes as few kinds of parts as do."""
     workshop = workshop_of(request)
     bench = workshop.judging.bench(build_id, here.option, here.target)
-    typed = {"returns": returns, "surge": surge, "most_pumps": most_pumps, "budget": budget, "idle": idle}
+    typed = {"returns": returns, "surge": surge, "most_pumps": most_pumps, "budget": budget}
     typed |= {"headroom_pct": headroom_pct, "second_set": second_set, "booster": booster, "shelf": shelf}
     typed["base_pressure"] = base_pressure
     locks, problem = read_locks(typed, keep or [])

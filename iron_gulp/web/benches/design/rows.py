@@ -3,7 +3,7 @@
 from dataclasses import dataclass
 
 from iron_gulp.core.model import TITLES, Rates
-from iron_gulp.core.plan import Design, differences, money
+from iron_gulp.core.plan import Design, differences, money, nearest_words
 from iron_gulp.services.job import Job
 
 MOST_REASONS = 8
@@ -102,7 +102,4 @@ def nearest(job: Job) -> str:
         return ""
     if near is None:
         return "No part of the shelf fits these locks at all: look at what is kept, and at the base pressure."
-    worst = near.first_out
-    load = max((one for one in worst.loads if one.component not in ("engine", "compressor")), key=lambda one: one.load)
-    percent = f"{load.load * 100:.0f}\u00a0%" if load.load < 100 else "far more"
-    return f"The nearest runs out on {worst.target.name}: {load.title.lower()} at {percent} of its ceiling."
+    return f"On {near.first_out.target.name} the nearest {nearest_words(near.decides)}."

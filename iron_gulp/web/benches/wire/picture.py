@@ -16,7 +16,8 @@ READABLE_V = 0.05  # more than the limit by less than this reads as the limit
 # The part of a circuit that a fault is marked at.
 AT: dict[Fault, str] = {
     "no fuse entered": "fuse",
-    "fuse below 1.25 times the current": "fuse",
+    "fuse below the current": "fuse",
+    "fuse run above 80 %": "fuse",
     "fuse larger than the wire carries": "fuse",
     "wire too thin": "wire",
     "switch too weak": "switch",
