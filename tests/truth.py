@@ -5,12 +5,12 @@ from typing import Any
 
 import numpy as np
 
-from iron_gulp.core.model import Build, Line, Option, apply, bsfc_kg_kwh, driveline_loss
+from iron_gulp.core.model import Build, Line, Option, apply, driveline_loss, expected_bsfc_kg_kwh, injects_directly
 from iron_gulp.core.solve import fittings_loss
 
 # The spreads of §8: standard deviations, wear uniform from none to a tenth.
 SPREADS: dict[str, float] = {
-    "consumption": 0.04,
+    "consumption": 0.08,
     "driveline": 3.0,
     "injector_set": 0.02,
     "injector_each": 0.015,
@@ -48,7 +48,7 @@ def real_one(build: Build, rng: np.random.Generator, spreads: dict[str, float] =
         targets.append(
             one.model_copy(
                 update={
-                    "bsfc_kg_kwh": bsfc_kg_kwh(one, build.engine) * burnt,
+                    "bsfc_kg_kwh": expected_bsfc_kg_kwh(one, build.engine, injects_directly(build.options[0])) * burnt,
                     "ve_pct": (build.engine.ve_pct if one.ve_pct is None else one.ve_pct) * burnt,
                     "fuel_temp_c": min(max(one.fuel_temp_c + temperature, -40.0), 90.0),
                     "supply_v": max(one.supply_v + volts, 4.0),

@@ -120,6 +120,7 @@ def _targets(answers: Answers, rpm: float) -> tuple[Target, ...]:
         "lambda_": MIXTURE[answers.induction],
         "supply_v": answers.supply_v,
         "fuel_temp_c": fuel_c(answers.barometer_kpa),
+        "alcohol": "as run",
     }
     fuel: dict[str, Any] = {"ethanol_pct": ETHANOL_PCT[answers.fuel]}
     if methanol:

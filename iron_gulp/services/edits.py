@@ -101,6 +101,16 @@ class Edits:
             return Outcome(False, "", "", "there is nothing one click could put right")
         return self.change(build_id, base, lambda _: edits, "everything put right", "")
 
+    def count_alcohol(self, build_id: int, base: int, school: str) -> Outcome:
+        """Count alcohol by a school on every target, as one revision. Raises NotFound."""
+        return self.change(
+            build_id,
+            base,
+            lambda build: [(f"targets/{one.id}/alcohol", school) for one in build.targets],
+            f"alcohol counted: {school}",
+            "",
+        )
+
     def seen(self, build_id: int, base: int) -> None:
         """Make sure that there is such a revision, before long work begins that is to be put on it. Raises NotFound."""
         self._builds.body_at(build_id, base)

@@ -10,7 +10,7 @@ from iron_gulp.core.account import Explanation, explain, opened, plain
 from iron_gulp.core.account import Place as Place
 from iron_gulp.core.advise import Finding, Plan, put_right
 from iron_gulp.core.judge import TargetVerdict, judge_all, worst
-from iron_gulp.core.model import RULES, STATIONS, Build, Option, station_of
+from iron_gulp.core.model import RULES, STATIONS, Build, Option, alcohol_counted, station_of
 from iron_gulp.core.model import Component as Component
 from iron_gulp.core.study import IdlePulse, SizeWindow, idle_pulses, size_window
 from iron_gulp.formats.build_file import BuildFileError, read, write
@@ -108,6 +108,7 @@ def summarise(body: str) -> tuple[str, dict[str, Any], float | None]:
         "first": station_of(limit.component),
         "target": verdict.target.name,
         "power_kw": verdict.target.power_kw,
+        "alcohol": alcohol_counted(build),
         "limit_power_kw": plain(verdict.power_limit.ceiling_kw),
         "targets": len(build.targets),
         "options": len(build.options),

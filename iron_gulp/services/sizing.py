@@ -266,7 +266,7 @@ def in_units(value: float | str, name: str, units: BenchUnits) -> str:
 def out_of_air(build: Build, design: Design, units: BenchUnits) -> tuple[str, ...]:
     """That the air does not make the power, though the fuel is there; nothing where it does."""
     worst = max(design.verdicts, key=lambda one: one.load("engine").load)
-    if worst.load("engine").load <= 1.0:
+    if worst.load("engine").status != "over":  # within what engines differ by it is there
         return ()
     makes = in_units(worst.demand.air_limited_power_kw, "power_kw", units)
     asked = in_units(worst.target.power_kw, "power_kw", units)

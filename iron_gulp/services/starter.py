@@ -40,13 +40,15 @@ NEW_CIRCUIT_BY_GAUGE = NEW_CIRCUIT.model_copy(update={"area_mm2": awg_mm2(8)})
 
 def new_build(shelf: Shelf, name: str = "New build", wires: str = "mm²") -> Build:
     """A turbocharged four-cylinder with two targets: a place to start, every value to be replaced."""
-    rich: dict[str, Any] = {"lambda_": 0.80}
+    rich: dict[str, Any] = {"lambda_": 0.80, "alcohol": "as run"}
     return Build(
         name=name,
         engine=Engine(displacement_l=2.0, cylinders=4, idle_manifold_kpa=-66.0, idle_ve_pct=55.0),
         targets=(
             Target(id="t1", name="Pump fuel", ethanol_pct=10, power_kw=160, boost_kpa=100, rpm=6200, **rich),
-            Target(id="t2", name="Ethanol blend", ethanol_pct=60, power_kw=190, boost_kpa=130, rpm=6500),
+            Target(
+                id="t2", name="Ethanol blend", ethanol_pct=60, power_kw=190, boost_kpa=130, rpm=6500, alcohol="as run"
+            ),
         ),
         rules=DesignRules.model_validate({"wires": wires}),
         options=(first_option(shelf, NEW_CIRCUIT_BY_GAUGE if wires == "AWG" else NEW_CIRCUIT),),

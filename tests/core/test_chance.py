@@ -8,11 +8,11 @@ import pytest
 from bench.scalar_reference import solve_point
 from iron_gulp.core.account import chance_report
 from iron_gulp.core.account.odds import SHARES
-from iron_gulp.core.judge import judge_all, judge_many, judge_rows
+from iron_gulp.core.judge import judge_many, judge_rows
 from iron_gulp.core.model import LIMITS, MeasuredRun, Tolerances, driveline_loss
 from iron_gulp.core.physics import blend
 from iron_gulp.core.solve import PEAK
-from iron_gulp.core.study import chances, what_matters
+from iron_gulp.core.study import at_expected, chances, what_matters
 from iron_gulp.core.study.chance import WORST, _loads
 from iron_gulp.core.study.uncertain import INPUTS, drawn, members, uncertain_cases
 from tests.draws import EVERY_DEMO, LONG
@@ -62,7 +62,8 @@ def test_with_nothing_uncertain_every_draw_is_the_verdict(name):
         nothing = {"tolerances": Tolerances.model_validate(SURE), "readings": (), "pulls": ()}
         sure = build.model_copy(update=nothing)
         found = chances(sure, option, 3, 1)
-        for verdict, one in zip(judge_all(sure, option), found.targets, strict=True):
+        expected = at_expected(sure, option)
+        for verdict, one in zip(expected, found.targets, strict=True):
             for load in verdict.loads:
                 assert one.loads[load.component] == pytest.approx(min(load.load, 10.0), rel=1e-6), load.component
             assert one.carried == float(all(load.load <= 1 for load in verdict.loads if load.component in LIMITS))
@@ -164,7 +165,7 @@ def test_what_matters_is_the_share_of_variance_that_arithmetic_gives():
     build = build.model_copy(update={"tolerances": Tolerances.model_validate(told)})
     found = {one.name: one for one in what_matters(build, build.options[0], build.targets[0], "injectors", 1024)}
     kept = 1 - driveline_loss(build.car)
-    burnt, lost = 0.04**2, (0.03 / kept) ** 2
+    burnt, lost = 0.08**2, (0.03 / kept) ** 2
     assert found["consumption"].together == pytest.approx(burnt / (burnt + lost), abs=0.06)
     assert found["driveline"].together == pytest.approx(lost / (burnt + lost), abs=0.06)
     assert sum(one.together for name, one in found.items() if name not in ("consumption", "driveline")) < 0.02

@@ -120,6 +120,13 @@ def every_change(build, option, shelf, kinds):
                             yield option_of(option, System(metering, stages, feed, back))
 
 
+def worse(what, load, before, most):
+    """Whether a load is past what a cure may leave; a rule not kept before stays one."""
+    if what in RULES and before > 1.0:
+        return False
+    return load > max(most if what in RESERVED else 1.0, before * (1 + SLACK)) * (1 + 1e-9)
+
+
 def cheapest(build, option, shelf, kinds, finding, judged, troubles):
     """What the cheapest cure with these kinds costs, everything tried one by one; None where there is none."""
     about, most = ABOUT[finding.code][0], 1.0 / (1.0 + build.rules.headroom_pct / 100.0)
@@ -134,11 +141,11 @@ def cheapest(build, option, shelf, kinds, finding, judged, troubles):
         ]
         if {one.code for one in left} - stay:
             continue
-        if any(load > max(most, before * (1 + SLACK)) * (1 + 1e-9) for what, load, before in pairs if what != about):
+        if any(worse(what, load, before, most) for what, load, before in pairs if what != about):
             continue
         own = max((load for what, load, _ in pairs if what == about), default=0.0)
         paid = bill(build, option, other, RATES).total
-        for which, limit in enumerate((most, 1.0)):
+        for which, limit in enumerate((most if about in RESERVED else 1.0, 1.0)):
             if own <= limit * (1 + 1e-9) and (best[which] is None or paid < best[which]):
                 best[which] = paid
     return best[0], best[1]

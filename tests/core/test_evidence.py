@@ -150,7 +150,7 @@ def test_a_pull_with_duty_is_a_logged_run_and_its_correction_is_taken_out():
     assert found.measured_kg_s == pytest.approx(burnt * found.crank_kw, rel=1e-9)
     use = used(build, "consumption")[0]
     assert use.offset == pytest.approx(
-        demand(build, build.targets[0]).measured_kg_s / demand(build, build.targets[0]).consumption_kg_s - 1
+        demand(build, build.targets[0]).measured_kg_s / demand(build, build.targets[0]).expected_kg_s - 1
     )
     sized = apply(build, [(f"targets/{build.targets[0].id}/school", "measured")])
     assert used(sized, "consumption")[0].offset == 0.0

@@ -27,7 +27,7 @@ def test_the_field_at_the_targets_own_point_gives_the_targets_demand(boost, scho
         engine={"displacement_l": 2.5, "cylinders": 5, "idle_manifold_kpa": max(idle, 5 - barometer)},
     )
     target = one.targets[0]
-    here = field_demand_kg_s(one, target, np.array([target.rpm]), np.array([target.boost_kpa]))
+    here = field_demand_kg_s(one, one.options[0], target, np.array([target.rpm]), np.array([target.boost_kpa]))
     assert here[0] == pytest.approx(demand(one, target).chosen_kg_s, rel=1e-9)
 
 
@@ -35,7 +35,7 @@ def test_the_field_at_the_targets_own_point_gives_the_targets_demand(boost, scho
 def test_no_step_in_demand_between_neighbouring_points(boost):
     one = build(None, a_target(boost_kpa=boost, lambda_=0.8))
     manifold = np.linspace(-80, boost, 2000)
-    wanted = field_demand_kg_s(one, one.targets[0], np.full(2000, 6500.0), manifold)
+    wanted = field_demand_kg_s(one, one.options[0], one.targets[0], np.full(2000, 6500.0), manifold)
     assert np.all(np.diff(wanted) > 0)
     assert np.diff(wanted).max() < 6 * wanted[-1] / 2000
 

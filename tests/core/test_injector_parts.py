@@ -165,7 +165,7 @@ def test_idle_air_goes_with_the_charge_temperature_by_the_gas_law():
 
 @pytest.mark.parametrize(
     ("cc_min", "pulse_ms"),
-    [(200, 0.35), (630, 0.35), (631, 0.45), (1250, 0.45), (1251, 0.55), (1600, 0.55), (1601, 0.70), (3000, 0.70)],
+    [(200, 0.30), (630, 0.30), (631, 0.35), (1250, 0.35), (1251, 0.42), (1700, 0.42), (1701, 0.45), (3000, 0.45)],
 )
 def test_the_smallest_pulse_goes_by_size(cc_min, pulse_ms):
     assert smallest_by_size(cc_min) == pulse_ms

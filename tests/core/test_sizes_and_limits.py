@@ -9,7 +9,7 @@ from iron_gulp.core.account import chance_report
 from iron_gulp.core.advise import find
 from iron_gulp.core.judge import judge_all
 from iron_gulp.core.model import EditError, Rail, Rates, RegulatorPart, Wiring, apply, rated_at_300_kpa
-from iron_gulp.core.model.versions import upgraded
+from iron_gulp.core.model.versions import SCHEMA_VERSION, upgraded
 from iron_gulp.core.physics import ampacity_a, line_drop_kpa, next_fuse_a, smallest_fuse_a
 from iron_gulp.core.physics.high_pressure import UNDAMPED
 from iron_gulp.core.plan import bill
@@ -189,9 +189,45 @@ def test_an_engine_breathes_something_at_idle():
 
 def test_a_build_of_the_first_schema_is_brought_to_todays():
     told = upgraded({"schema_version": 1, "duties": [{"name": "Road"}], "name": "Old"})
-    assert told == {"schema_version": 2, "targets": [{"name": "Road"}], "name": "Old"}
-    assert upgraded({"schema_version": 2, "name": "New"}) == {"schema_version": 2, "name": "New"}
+    assert told == {"schema_version": SCHEMA_VERSION, "targets": [{"name": "Road"}], "name": "Old"}
+    assert upgraded({"schema_version": 2, "name": "New"}) == {"schema_version": 3, "name": "New"}
+    assert upgraded({"schema_version": 3, "name": "Now"}) == {"schema_version": 3, "name": "Now"}
     assert upgraded({"schema_version": "1", "name": "Odd"}) == {"schema_version": "1", "name": "Odd"}
+
+
+@pytest.mark.parametrize(
+    ("spread", "stays"),
+    [
+        ({"spread_pct": 4.0, "why": "", "offset_pct": 0.0}, False),
+        ({"spread_pct": 4.0}, False),
+        ({"spread_pct": 4.0, "why": "logged twice"}, True),
+        ({"spread_pct": 4.0, "offset_pct": 2.0}, True),
+        ({"spread_pct": 3.0}, True),
+    ],
+)
+def test_a_spread_that_stood_only_as_the_old_default_takes_todays(spread, stays):
+    told = {"schema_version": 2, "tolerances": {"consumption": spread, "voltage": {"spread_v": 0.2}}}
+    kept = upgraded(told)["tolerances"]
+    assert kept == (told["tolerances"] if stays else {"voltage": {"spread_v": 0.2}})
+
+
+@pytest.mark.parametrize(
+    ("part", "stays"),
+    [
+        ({"rated_flow_cc_min": 1000.0, "min_pulse_ms": 0.45}, False),
+        ({"rated_flow_cc_min": 2000.0, "min_pulse_ms": 0.70}, False),
+        ({"rated_flow_cc_min": 1443.0, "rated_pressure_kpa": 400.0, "min_pulse_ms": 0.45}, False),
+        ({"rated_flow_cc_min": 1000.0, "min_pulse_ms": 0.40}, True),
+        ({"rated_flow_cc_min": 1000.0, "min_pulse_ms": 0.45, "provenance": "entered by hand"}, True),
+    ],
+)
+def test_a_generic_injectors_old_class_figure_goes_and_what_was_typed_stays(part, stays):
+    whole = {"provenance": "generic data in preferred numbers", "dead_time_v": [13.5]} | part
+    told = {"schema_version": 2, "options": [{"injectors": {"part": whole, "second": {"part": whole}}}]}
+    fitted = upgraded(told)["options"][0]["injectors"]
+    for one in (fitted["part"], fitted["second"]["part"]):
+        assert ("min_pulse_ms" in one) == stays
+    assert "min_pulse_ms" in whole  # what was given is not changed
 
 
 def test_the_high_side_is_drawn_from_above_idle_to_the_highest_speed():

@@ -338,7 +338,7 @@ def test_dead_time_counts_each_squirt(squirts, duty_pct, each_ms):
     assert verdict.load("injectors").load == pytest.approx(verdict.demand.chosen_kg_s / passes, rel=1e-6)
 
 
-@pytest.mark.parametrize(("squirts", "load"), [(1, 0.723), (2, 1.446)])
+@pytest.mark.parametrize(("squirts", "load"), [(1, 0.562), (2, 1.124)])
 def test_each_squirt_must_exceed_the_smallest_pulse(squirts, load):
     option = check_option(1, injectors=InjectorSet(part=injectors(1000), squirts=squirts))
     target = a_target(ethanol_pct=0, power_kw=120, boost_kpa=0, fuel_temp_c=30)
@@ -351,7 +351,8 @@ def test_each_squirt_must_exceed_the_smallest_pulse(squirts, load):
 
 
 @pytest.mark.parametrize(
-    ("cc", "kpa", "ms"), [(630, 300, 0.35), (631, 300, 0.45), (1443, 400, 0.45), (1600, 300, 0.55), (2200, 300, 0.7)]
+    ("cc", "kpa", "ms"),
+    [(630, 300, 0.30), (631, 300, 0.35), (726, 400, 0.30), (729, 400, 0.35), (1962, 400, 0.42), (1963, 400, 0.45)],
 )
 def test_the_smallest_pulse_goes_by_size_where_none_is_published(cc, kpa, ms):
     assert injectors(cc, rated_pressure_kpa=kpa).smallest_pulse_ms == ms

@@ -187,10 +187,10 @@ def test_driveline_defaults(layout, loss):
 
 def test_consumption_default_by_induction_and_override():
     one = build()
-    assert bsfc_kg_kwh(a_target(), one.engine) == pytest.approx(0.60 * 0.60828, rel=1e-3)
+    assert bsfc_kg_kwh(a_target(), one.engine, False) == pytest.approx(0.60 * 0.60828, rel=1e-3)
     plain = one.engine.model_copy(update={"induction": "naturally aspirated"})
-    assert bsfc_kg_kwh(a_target(), plain) == pytest.approx(0.50 * 0.60828, rel=1e-3)
-    assert bsfc_kg_kwh(a_target(bsfc_kg_kwh=0.3), plain) == 0.3
+    assert bsfc_kg_kwh(a_target(), plain, False) == pytest.approx(0.50 * 0.60828, rel=1e-3)
+    assert bsfc_kg_kwh(a_target(bsfc_kg_kwh=0.3), plain, False) == 0.3
 
 
 @pytest.mark.parametrize(

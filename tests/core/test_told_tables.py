@@ -65,7 +65,7 @@ def test_a_cell_asks_for_the_fuel_that_air_mixture_and_filling_make():
     assert plain.demand_kg_s == pytest.approx(
         np.array(
             [
-                [float(field_demand_kg_s(build, target, np.array(r), np.array(k))) for r in at["rpm"]]
+                [float(field_demand_kg_s(build, build.options[0], target, np.array(r), np.array(k))) for r in at["rpm"]]
                 for k in at["load_kpa"]
             ]
         )

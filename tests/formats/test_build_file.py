@@ -48,10 +48,10 @@ def test_a_file_of_version_1_is_read_as_todays(text):
     assert "duties" in problems(json.dumps(former))
 
 
-@pytest.mark.parametrize("version", [0, 3, True, "1", 1.0, None, [1]])
+@pytest.mark.parametrize("version", [0, 4, True, "1", 1.0, None, [1]])
 def test_other_versions_are_refused(version):
     told = problems(json.dumps(dump(build()) | {"schema_version": version}))
-    assert "versions 1 to 2" in told["schema_version"]
+    assert "versions 1 to 3" in told["schema_version"]
 
 
 def test_published_schema_is_current_and_true():

@@ -10,8 +10,8 @@ from dataclasses import dataclass, field
 from functools import cached_property
 from typing import Literal, TypeVar, cast
 
-from ..judge import TargetVerdict, judge_many
-from ..model import Build, Catalogue, Component, Edit, EditError, Option, Station, apply
+from ..judge import KEPT, TargetVerdict, judge_many
+from ..model import RULES, Build, Catalogue, Component, Edit, EditError, Option, Station, apply
 
 Severity = Literal["stop", "warn", "note"]
 Value = float | str
@@ -75,8 +75,8 @@ class Context:
         return f"options/{self.option.id}/{tail}"
 
     def over(self, component: Component) -> list[TargetVerdict]:
-        """Targets on which a component is past its ceiling, worst first."""
-        return self.above(component, 1.0)
+        """Targets on which a component is past its ceiling, or a rule not kept, worst first."""
+        return self.above(component, KEPT if component in RULES else 1.0)
 
     def above(self, component: Component, share: float) -> list[TargetVerdict]:
         """Targets on which a component's load exceeds `share`, worst first."""

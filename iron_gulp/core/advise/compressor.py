@@ -1,6 +1,7 @@
 """Rules about the compressor: the turbo as the limit, and fuel capacity it can never use."""
 
 from collections.abc import Iterator
+from math import floor
 
 from ..judge import TargetVerdict
 from ..physics import corrected_air_kg_s
@@ -23,7 +24,7 @@ def compressor_limited(context: Context) -> Iterator[Finding]:
     worst, engine = over[0], context.build.engine
     load = worst.load("compressor")
     power = load.ceiling_kw or worst.target.power_kw / load.load
-    needed = corrected_air_kg_s(worst.demand.air_needed_kg_s, engine.intake_c, context.build.car.barometer_kpa)
+    needed = corrected_air_kg_s(worst.demand.air_expected_kg_s, engine.intake_c, context.build.car.barometer_kpa)
     yield Finding(
         "compressor-limit",
         "warn",
@@ -45,7 +46,10 @@ def compressor_limited(context: Context) -> Iterator[Finding]:
             Remedy(
                 "Size for the {power_kw} this compressor supports",
                 tuple(
-                    (f"targets/{one.target.id}/power_kw", round(one.target.power_kw / one.load("compressor").load, 1))
+                    (
+                        f"targets/{one.target.id}/power_kw",
+                        floor(one.target.power_kw / one.load("compressor").load * 10.0) / 10.0,
+                    )
                     for one in over
                 ),
                 {"power_kw": round(power, 1)},

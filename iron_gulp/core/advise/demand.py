@@ -5,6 +5,7 @@ from itertools import permutations
 
 from ..judge import air_status
 from ..model import COLDEST_C, FittedPart, Station, cold_start_rvp_kpa, fitting, parts_of
+from ..study import reserve
 from .base import Context, Finding, Remedy, names
 
 ALCOHOL_FROM_PCT, STRONG_PCT = 15.0, 50.0
@@ -51,6 +52,43 @@ def air_limited(context: Context) -> Iterator[Finding]:
                 ((f"targets/{target.id}/power_kw", round(demand.air_limited_power_kw, 1)),),
                 {"power_kw": round(demand.air_limited_power_kw, 1)},
             ),
+        ),
+    )
+
+
+def no_reserve(context: Context) -> Iterator[Finding]:
+    """A target is sized for less than its engine is expected to burn."""
+    low = [
+        (held, one)
+        for one in context.verdicts
+        if one.target.school == "consumption"
+        for held in [reserve(context.build, context.option, one.target)]
+        if held < 0
+    ]
+    if not low:
+        return
+    held, worst = min(low, key=lambda one: one[0])
+    yield Finding(
+        "no-reserve",
+        "warn",
+        "demand",
+        "The sizing figure holds no reserve",
+        "{target_name} is sized for {sized_kg_h}; the engine is expected to burn {expected_kg_h}, {less_pct} more.",
+        "The sizing consumption is meant to lie above what engines burn: pumps age, fuel gets hot, no two engines are "
+        "alike. Below it the system is short on an ordinary day.",
+        {
+            "target_name": worst.target.name,
+            "sized_kg_h": worst.demand.chosen_kg_s * 3600.0,
+            "expected_kg_h": worst.demand.expected_kg_s * 3600.0,
+            "less_pct": (1.0 / (1.0 + held) - 1.0) * 100.0,
+        },
+        names([one for _, one in low]),
+        (
+            Remedy(
+                "Size it by the engine's own class",
+                tuple((f"targets/{one.target.id}/bsfc_kg_kwh", None) for _, one in low),
+            ),
+            Remedy("Or enter what this engine burns as the expected consumption, if a log says so"),
         ),
     )
 
@@ -222,4 +260,4 @@ def alcohol_fitness(context: Context) -> Iterator[Finding]:
         )
 
 
-RULES = (air_limited, air_surplus, boost_adds_nothing, measured_disagrees, cold_start, alcohol_fitness)
+RULES = (air_limited, no_reserve, air_surplus, boost_adds_nothing, measured_disagrees, cold_start, alcohol_fitness)

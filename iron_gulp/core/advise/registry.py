@@ -35,6 +35,7 @@ from . import (
     wiring,
 )
 from .base import Context, Finding, Remedy, Rule, Waits
+from .demand import ALCOHOL_FROM_PCT
 
 RULES: tuple[Rule, ...] = (
     *demand.RULES,
@@ -102,12 +103,19 @@ def find(
     leaves behind is said before it is tried. Those of one station are weighed in one set when the first is looked at, as
     a bench shows them, unless one wants them one finding at a time (`together` false).
     """
-    return _with_remedies(Context(build, option, tuple(verdicts), catalogue), together)
+    return _with_remedies(Context(build, option, tuple(verdicts), _standing(build, catalogue)), together)
 
 
 def find_troubles(build: Build, option: Option, verdicts: list[TargetVerdict], catalogue: Catalogue) -> list[Finding]:
     """Stops and checks alone, in the same order; remedies are weighed one finding at a time."""
-    return _with_remedies(Context(build, option, tuple(verdicts), catalogue, notes=False), together=False)
+    context = Context(build, option, tuple(verdicts), _standing(build, catalogue), notes=False)
+    return _with_remedies(context, together=False)
+
+
+def _standing(build: Build, catalogue: Catalogue) -> Catalogue:
+    """The parts a remedy may propose: on alcohol only those that stand it."""
+    strong = any(one.ethanol_pct > ALCOHOL_FROM_PCT or one.base_fuel == "methanol" for one in build.targets)
+    return catalogue.fit() if strong else catalogue
 
 
 def _with_remedies(context: Context, together: bool) -> list[Finding]:

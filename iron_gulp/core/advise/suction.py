@@ -2,7 +2,7 @@
 
 from collections.abc import Iterator, Sequence
 
-from ..judge import TargetVerdict
+from ..judge import KEPT, TargetVerdict
 from ..model import Option
 from ..physics import M3_S_PER_L_H, TIGHT
 from ..solve import PEAK, filter_loss_kpa, line_loss_kpa, reserve_s
@@ -332,7 +332,7 @@ def filter_flow(context: Context) -> Iterator[Finding]:
         worst = max(context.verdicts, key=lambda v: float(v.points.hydraulics.supply_m3_s.max()))
         flow = worst.points.hydraulics.supply_m3_s.max(keepdims=True)
         flow_l_h, rated = float(flow[0]) / M3_S_PER_L_H, fitted.part.rated_flow_l_h
-        if flow_l_h <= rated:
+        if flow_l_h <= rated * KEPT:
             continue
         larger = sorted(
             (

@@ -3,7 +3,7 @@
 from collections.abc import Iterator, Sequence
 from functools import partial
 
-from ..judge import RELAY_FEED_MOHM, UNSURE, Circuit, circuits
+from ..judge import KEPT, RELAY_FEED_MOHM, UNSURE, Circuit, circuits
 from ..model import Edit
 from ..physics import flow_l_h, next_fuse_a, smallest_fuse_a
 from ..solve import wire_for_mm2, wiring_resistance_ohm
@@ -16,7 +16,7 @@ CONTROLLED_V = 0.1  # beyond what the wiring loses: a speed controller's doing
 def lossy(context: Context, share: float = 1.0) -> list[Circuit]:
     """Circuits that lose more than a share of the drop the shop allows, worst first."""
     every = circuits(context.option, context.verdicts, context.build.rules)
-    allowed = share * context.build.rules.wire_drop_v
+    allowed = share * KEPT * context.build.rules.wire_drop_v
     return sorted((one for one in every if one.drop_v > allowed), key=lambda one: -one.drop_v)
 
 

@@ -6,7 +6,7 @@ from .cases import Cases, case_of, circuit_of, refitted, together
 from .ceilings import boost_at_share
 from .circuits import RELAY_FEED_MM2, RELAY_FEED_MOHM, UNSURE, Circuit, Fault, circuits, faults
 from .electrics import circuit_load
-from .loads import Status, status_of
+from .loads import KEPT, Status, status_of
 from .returning import overrun_bypass_m3_s
 from .verdict import (
     JudgedRows,
@@ -21,6 +21,7 @@ from .verdict import (
 )
 
 __all__ = [
+    "KEPT",
     "RELAY_FEED_MM2",
     "RELAY_FEED_MOHM",
     "UNSURE",

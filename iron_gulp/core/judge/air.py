@@ -10,13 +10,15 @@ from .loads import Share, Solved, Status
 
 
 def loads(solved: Solved) -> Iterator[Share]:
-    """Air the power needs at the expected consumption, of the air at this boost."""
-    asked = solved.demand.air_needed_kg_s / solved.demand.air_kg_s
-    yield Share("engine", floats(asked), "air this power is expected to need of what this boost brings")
+    """Power asked of what the air at this boost makes at the expected consumption; of the compressor the air."""
+    asked = solved.cases.targets.power_kw / solved.demand.air_limited_power_kw
+    yield Share("engine", floats(asked), "power asked of what the air at this boost is expected to make")
     targets = solved.cases.targets
     if np.isfinite(targets.compressor_kg_s).any():
-        corrected = corrected_air_kg_s(solved.demand.air_needed_kg_s, targets.intake_c, targets.barometer_kpa)
+        corrected = corrected_air_kg_s(solved.demand.air_expected_kg_s, targets.intake_c, targets.barometer_kpa)
         used = floats(corrected / targets.compressor_kg_s)
+        with np.errstate(divide="ignore"):  # what a pull has shown this compressor has passed
+            used = floats(np.fmin(used, solved.demand.crank_kw / solved.demand.done_kw))
         yield Share("compressor", used, "air this power is expected to need, corrected, of what the compressor passes")
 
 

@@ -6,6 +6,7 @@ import numpy as np
 
 from ..model import Build, Option, Target, base_fuel, smallest_by_size
 from ..physics import Floats, Rows, blend, floats, mapped
+from ..solve import OF_PULLS, targets_of
 from .cases import Cases, case_of
 
 
@@ -25,7 +26,7 @@ def along_blends(build: Build, option: Option, target: Target, ethanol_pct: Floa
         density_kg_m3=mix.density_kg_m3,
         viscosity_mpa_s=mix.viscosity_mpa_s,
         vapour_kpa_abs=floats(np.where(own, told, mix.vapour_kpa_abs)),
-        logged_kg_s=floats(case.targets.logged_kg_s * case.targets.lhv_mj_kg / mix.lhv_mj_kg),
+        ethanol_share=mix.mass_fraction,
     )
     meters = case.meters
     if meters.direct is not None and option.high_side is not None:
@@ -44,7 +45,12 @@ def along_blends(build: Build, option: Option, target: Target, ethanol_pct: Floa
 def along_speeds(build: Build, option: Option, target: Target, rpm: Floats) -> Cases:
     """A target at every engine speed (shape (n,)), its boost the same at all of them: cases of shape (n,)."""
     case, speed = case_of(build, option, target), floats(rpm)
-    return replace(case, targets=_wide(replace(case.targets, rpm=speed), speed.size))
+    targets = _wide(replace(case.targets, rpm=speed), speed.size)
+    if build.pulls:  # which pull is nearest, and which speaks for most, may differ from speed to speed
+        asked = [targets_of(build, target.model_copy(update={"rpm": float(one)}), option) for one in speed]
+        told = {name: np.concatenate([getattr(one, name) for one in asked]) for name in OF_PULLS}
+        targets = replace(targets, **told)
+    return replace(case, targets=targets)
 
 
 def along_bases(build: Build, option: Option, target: Target, base_kpa: Floats) -> Cases:

@@ -93,7 +93,7 @@ def case_of(build: Build, option: Option, target: Target) -> Cases:
     return Cases(
         packed(option),
         meters_of(build, option, target),
-        targets_of(build, target),
+        targets_of(build, target, option),
         _boosted(option, target),
         array(np.inf if bowl is None else bowl.highest_kpa),
         array(option.regulator.part.drift_kpa),

@@ -10,6 +10,7 @@ from ..physics import Floats, Number, floats
 from ..solve import Demand, FluidState, LiftRows, PointSolution
 from .cases import Cases
 
+KEPT = 1.005  # a rule that reads 100 % is kept
 Status = Literal["ok", "close", "over", "outside"]
 
 
@@ -54,7 +55,7 @@ def share(part: Number, whole: Number) -> Floats:
 def status_of(component: Component, load: float, headroom: float) -> Status:
     """Words for a load: over its limit, with less headroom (1 ÷ load − 1) than wanted, or ok; outside a mere rule."""
     if component in RULES:
-        return "ok" if load <= 1.0 else "outside"
+        return "ok" if load <= KEPT else "outside"
     if not load <= 1.0:
         return "over"
     return "close" if load * (1.0 + headroom) > 1.0 else "ok"

@@ -139,13 +139,15 @@ class Target(Model):
 
     in_groups = {
         "Temperatures and more": ("fuel_temp_c", "charge_temp_c", "ve_pct", "base_fuel", "vapour_kpa_abs"),
-        "Consumption": ("bsfc_kg_kwh", "efficiency_credit_pct", "school"),
+        "Consumption": ("bsfc_kg_kwh", "expected_bsfc_kg_kwh", "alcohol", "efficiency_credit_pct", "school"),
         "Pull": ("accel_g",),
         "Time and grade": ("load_s", "fuel_grade", "grade_system"),
         "Class rules": ("class_rules", "class_ethanol_pct", "class_returnless", "class_cell"),
     }
     when_empty = {
         "ve_pct": "engine's",
+        "bsfc_kg_kwh": "by the engine",
+        "expected_bsfc_kg_kwh": "by the engine",
         "vapour_kpa_abs": "computed",
         "load_s": "not said",
         "fuel_grade": "not said",
@@ -167,8 +169,10 @@ class Target(Model):
     charge_temp_c: float = Field(45.0, ge=-50, le=250, title="Charge temperature")
     supply_v: float = Field(13.8, ge=5, le=32, title="System voltage")
     accel_g: float = Field(0.0, ge=-3, le=6, title="Acceleration at peak")
-    bsfc_kg_kwh: float | None = Field(None, ge=0.1, le=2, title="Specific consumption")
-    efficiency_credit_pct: float = Field(0.0, ge=-30, le=40, title="Efficiency credit")
+    bsfc_kg_kwh: float | None = Field(None, ge=0.1, le=2, title="Sizing consumption")
+    expected_bsfc_kg_kwh: float | None = Field(None, ge=0.1, le=2, title="Expected consumption")
+    alcohol: Literal["typed credit", "equal mixture", "as run"] = Field("typed credit", title="Alcohol counted")
+    efficiency_credit_pct: float = Field(0.0, ge=-30, le=40, title="Efficiency credit, typed")
     school: Literal["consumption", "air", "measured"] = Field("consumption", title="Demand sized by")
     vapour_kpa_abs: float | None = Field(None, ge=1, le=400, title="Measured vapour pressure")
     load_s: float | None = Field(None, ge=0.5, le=100000, title="Time at load")
@@ -313,7 +317,7 @@ LEAST_KPA_ABS = 4.0  # an engine breathes something
 class Build(Model):
     """A build: car, engine, targets and one or more options."""
 
-    schema_version: Literal[2] = SCHEMA_VERSION
+    schema_version: Literal[3] = SCHEMA_VERSION
     name: Name = Field(title="Build")
     client: str = Field("", max_length=120, title="Client")
     notes: Text = Field("", title="Notes")

@@ -1,7 +1,7 @@
 """The parts a remedy may propose, in order of size. The shelf fills it; the core only reads it."""
 
 from collections.abc import Callable, Iterator
-from dataclasses import dataclass
+from dataclasses import dataclass, fields
 from math import log, pi
 from typing import Any
 
@@ -35,6 +35,10 @@ class Catalogue:
     rails: tuple[RailPart, ...] = ()
     sensors: tuple[SensorPart, ...] = ()
     port_sets: tuple[PortSetPart, ...] = ()
+
+    def fit(self) -> "Catalogue":
+        """The parts that are fit for alcohol."""
+        return remembered(self, "fit for alcohol", _fit_of)
 
     def injectors_above(self, flow_at_300_kpa: float) -> Iterator[InjectorPart]:
         """Injectors that flow more than this (cc/min at 300 kPa), smallest first."""
@@ -112,6 +116,11 @@ class Catalogue:
         for other in sorted(self.regulators, key=capacity_at_100_kpa):
             if capacity_at_100_kpa(other) > capacity_at_100_kpa(part) * 1.001:
                 yield other
+
+
+def _fit_of(whole: Catalogue) -> Catalogue:
+    kinds = {one.name: getattr(whole, one.name) for one in fields(whole)}
+    return Catalogue(**{name: tuple(part for part in parts if part.alcohol_ok) for name, parts in kinds.items()})
 
 
 def a_turn_mm3(part: HighPumpPart) -> float:

@@ -1,15 +1,21 @@
 """Defaults that depend on the car: driveline loss, specific consumption, base fuels, cold-start advice."""
 
 from ..physics import GASOLINE, KG_KWH_PER_LB_HPH, METHANOL, BaseFuel
-from .build import Build, Car, Engine, Target
+from .build import Build, Car, Engine, Option, Target
 from .evidence import newest
 
 DRIVELINE_LOSS = {"FWD": 0.14, "RWD": 0.16, "AWD": 0.21}
+# What systems are sized for, lb/hp·h: it holds a reserve. Boosted engines with a direct side burn less.
 BSFC_LB_HPH = {"naturally aspirated": 0.50, "supercharged": 0.60, "turbocharged": 0.60}
+DIRECT_LB_HPH = {"naturally aspirated": 0.50, "supercharged": 0.53, "turbocharged": 0.53}
 # What the engine is expected to burn, lb/hp·h ± 8 %, and the λ at which it makes its power (physics §2).
 EXPECTED_LB_HPH = {"naturally aspirated": 0.45, "supercharged": 0.52, "turbocharged": 0.50}
 EXPECTED_LAMBDA = {"naturally aspirated": 0.87, "supercharged": 0.82, "turbocharged": 0.80}
+EXPECTED_DIRECT_LB_HPH = {"naturally aspirated": 0.45, "supercharged": 0.47, "turbocharged": 0.44}
+EXPECTED_DIRECT_LAMBDA = {"naturally aspirated": 0.87, "supercharged": 0.83, "turbocharged": 0.83}
 EXPECTED_BAND = 0.08
+# Alcohol as run: so much less energy a kilowatt at the ethanol's mass share of E85, in proportion elsewhere.
+AS_RUN_CREDIT, AS_RUN_SHARE = 0.08, 0.858
 # Coldest start where none is entered, °C; below which start (°C) a class of the cold-start table begins.
 COLDEST_C, COLD_CLASSES_C = 0.0, (20.0, 5.0, -5.0)
 
@@ -27,16 +33,53 @@ def driveline_share(build: Build) -> float:
     return driveline_loss(build.car)
 
 
-def bsfc_kg_kwh(target: Target, engine: Engine) -> float:
-    """Specific consumption on gasoline, kg/kWh: the target's own, otherwise by induction."""
+def injects_directly(option: Option) -> bool:
+    """Whether a system has a direct side that is at work."""
+    return option.high_side is not None and option.mode != "port only"
+
+
+def bsfc_kg_kwh(target: Target, engine: Engine, direct: bool) -> float:
+    """Consumption on gasoline a target is sized for, kg/kWh: its own, otherwise by induction and injection."""
     if target.bsfc_kg_kwh is not None:
         return target.bsfc_kg_kwh
-    return BSFC_LB_HPH[engine.induction] * KG_KWH_PER_LB_HPH
+    return (DIRECT_LB_HPH if direct else BSFC_LB_HPH)[engine.induction] * KG_KWH_PER_LB_HPH
 
 
-def expected_bsfc_kg_kwh(target: Target, engine: Engine) -> float:
-    """What the engine is expected to burn on gasoline, kg/kWh: by induction, or less where the target says so."""
-    return min(EXPECTED_LB_HPH[engine.induction] * KG_KWH_PER_LB_HPH, bsfc_kg_kwh(target, engine))
+def expected_bsfc_kg_kwh(target: Target, engine: Engine, direct: bool) -> float:
+    """What the engine is expected to burn on gasoline, kg/kWh: the target's own, otherwise by induction and injection."""
+    if target.expected_bsfc_kg_kwh is not None:
+        return target.expected_bsfc_kg_kwh
+    return (EXPECTED_DIRECT_LB_HPH if direct else EXPECTED_LB_HPH)[engine.induction] * KG_KWH_PER_LB_HPH
+
+
+def expected_lambda(engine: Engine, direct: bool) -> float:
+    """The mixture at which the engine is expected to make its power."""
+    return (EXPECTED_DIRECT_LAMBDA if direct else EXPECTED_LAMBDA)[engine.induction]
+
+
+def credit_share(target: Target, ethanol_share: float) -> float:
+    """Efficiency credit on alcohol, a share, with the ethanol's mass share of the blend: typed, none, or as run."""
+    typed, per_share = credit_terms(target)
+    return typed + per_share * ethanol_share
+
+
+def alcohol_counted(build: Build) -> str:
+    """By which school a build counts alcohol, in words; "" where no target burns any."""
+    strong = [one for one in build.targets if one.ethanol_pct > 0]
+    schools = dict.fromkeys(one.alcohol for one in strong)
+    if len(schools) > 1:
+        return "mixed"
+    credits = sorted({one.efficiency_credit_pct for one in strong}) or [0.0]
+    span = f"{credits[0]:g}" if len(credits) < 2 else f"{credits[0]:g} to {credits[-1]:g}"
+    typed = f"typed credit, {span} %"
+    return "" if not schools else typed if "typed credit" in schools else next(iter(schools))
+
+
+def credit_terms(target: Target) -> tuple[float, float]:
+    """Credit as (typed on every blend, for all of the mass being ethanol), shares."""
+    if target.alcohol == "as run":
+        return 0.0, AS_RUN_CREDIT / AS_RUN_SHARE
+    return (target.efficiency_credit_pct / 100.0 if target.alcohol == "typed credit" else 0.0), 0.0
 
 
 def base_fuel(build: Build, fuel_id: str) -> BaseFuel:

@@ -9,7 +9,7 @@ from ..physics import TEST_FLUID_KG_M3, Floats, Number, bends_between, dead_time
 from .parts import Name, Part
 
 # Smallest repeatable pulse without dead time, ms, up to a rated flow (cc/min at 300 kPa), and above all of them.
-SMALLEST_PULSES, LARGEST_PULSE_MS = ((630.0, 0.35), (1250.0, 0.45), (1600.0, 0.55)), 0.70
+SMALLEST_PULSES, LARGEST_PULSE_MS = ((630.0, 0.30), (1250.0, 0.35), (1700.0, 0.42)), 0.45
 
 
 def smallest_by_size(cc_min: float) -> float:

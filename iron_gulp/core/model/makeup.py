@@ -93,14 +93,14 @@ LOADS: tuple[LoadKind, ...] = (
     LoadKind("float", "Float pressure", "injectors", "state"),
     LoadKind("pumps", "Pumps", "pump", "power", reserved=True),
     LoadKind("wiring", "Pump wiring", "pump", "state", reserved=True),
-    LoadKind("fuse", "Fuse, at 80 % of its rating", "pump", "rule"),
-    LoadKind("wire drop", "Volts lost in the wiring", "pump", "rule"),
+    LoadKind("fuse", "Fuse", "pump", "rule"),
+    LoadKind("wire drop", "Wire drop", "pump", "rule"),
     LoadKind("suction", "Pump suction", "fuel", "state"),
-    LoadKind("filter", "Filter, of its rating", "feed", "rule"),
-    LoadKind("feed", "Feed line, of the drop allowed", "feed", "rule"),
+    LoadKind("filter", "Filter", "feed", "rule"),
+    LoadKind("feed", "Feed line", "feed", "rule"),
     LoadKind("lift", "Lift pump", "fuel", "power"),
     LoadKind("regulator", "Regulator at idle", "regulator", "state"),
-    LoadKind("return", "Return at idle, of the drop allowed", "regulator", "rule"),
+    LoadKind("return", "Return line at idle", "regulator", "rule"),
 )
 ORDER: dict[Component, int] = {kind.component: number for number, kind in enumerate(LOADS)}
 TITLES: dict[Component, str] = {kind.component: kind.title for kind in LOADS}

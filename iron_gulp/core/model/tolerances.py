@@ -70,7 +70,7 @@ class Tolerances(Model):
 
     not_asked = ()
 
-    consumption: ShareSpread = Field(ShareSpread(spread_pct=4.0), title="Consumption")
+    consumption: ShareSpread = Field(ShareSpread(spread_pct=8.0), title="Consumption")
     driveline: ShareSpread = Field(ShareSpread(spread_pct=3.0), title="Driveline loss, points")
     injector_set: ShareSpread = Field(ShareSpread(spread_pct=2.0), title="Injector flow, the set")
     injector_each: ShareSpread = Field(ShareSpread(spread_pct=1.5), title="Injector flow, one to another")

@@ -3,7 +3,7 @@
 from collections.abc import Callable
 from typing import Any, Literal
 
-SCHEMA_VERSION: Literal[2] = 2
+SCHEMA_VERSION: Literal[3] = 3
 
 
 def _targets(data: dict[str, Any]) -> dict[str, Any]:
@@ -12,8 +12,42 @@ def _targets(data: dict[str, Any]) -> dict[str, Any]:
     return {"targets" if renamed and key == "duties" else key: value for key, value in data.items()}
 
 
+# What stood in files of version 2 as the default of its day: consumption's spread, and a generic injector's smallest
+# pulse by its size (cc/min of n-heptane at 300 kPa, ms).
+_SPREAD_PCT, _GENERIC = 4.0, "generic"
+_PULSES_MS, _PULSE_MS = ((630.0, 0.35), (1250.0, 0.45), (1600.0, 0.55)), 0.70
+
+
+def _defaults(data: dict[str, Any]) -> dict[str, Any]:
+    """2 to 3: what stood there only as an old default takes today's; what was typed stays."""
+    whole: dict[str, Any] = _without_old_pulses(data)
+    tolerances = _told(whole.get("tolerances"))
+    burnt = _told(tolerances.get("consumption"))
+    if burnt.get("spread_pct") == _SPREAD_PCT and not burnt.get("why") and not burnt.get("offset_pct"):
+        kept = {key: value for key, value in tolerances.items() if key != "consumption"}
+        whole = whole | {"tolerances": kept}
+    return whole
+
+
+def _without_old_pulses(value: Any) -> Any:
+    """The same data without smallest pulses that say no more than the size of a generic injector said."""
+    if isinstance(value, list):
+        return [_without_old_pulses(one) for one in value]
+    if not isinstance(value, dict):
+        return value
+    said = {key: _without_old_pulses(one) for key, one in value.items()}
+    if "dead_time_v" in said and "min_pulse_ms" in said and str(said.get("provenance", "")).startswith(_GENERIC):
+        rated, at_kpa = said.get("rated_flow_cc_min"), said.get("rated_pressure_kpa", 300.0)
+        if isinstance(rated, int | float) and isinstance(at_kpa, int | float) and at_kpa > 0:
+            size = rated * (300.0 / at_kpa) ** 0.5
+            by_size = next((pulse for most, pulse in _PULSES_MS if size <= most), _PULSE_MS)
+            if said["min_pulse_ms"] == by_size:
+                del said["min_pulse_ms"]
+    return said
+
+
 DEADHEAD, OVERFLOW_MM = "carburettor, deadhead", 12.0
-STEPS: dict[int, Callable[[dict[str, Any]], dict[str, Any]]] = {1: _targets}
+STEPS: dict[int, Callable[[dict[str, Any]], dict[str, Any]]] = {1: _targets, 2: _defaults}
 
 
 def completed(data: dict[str, Any]) -> dict[str, Any]:

@@ -70,9 +70,11 @@ def dead_time_bent_ms(
 
 
 def bends_between(rows_kpa: Floats, rows_ms: Floats) -> Floats:
-    """Changes of slope [ms/kPa] of a line through rising rows, level beyond its ends; of shape (rows,)."""
-    slopes = np.diff(rows_ms) / np.diff(rows_kpa)
-    return floats(np.diff(np.concatenate([[0.0], slopes, [0.0]])))
+    """Changes of slope [ms/kPa] of lines through rising rows, level beyond their ends; of the shape (rows, …) of them."""
+    ms = floats(rows_ms)
+    slopes = np.diff(ms, axis=0) / np.diff(rows_kpa).reshape(-1, *(1 for _ in ms.shape[1:]))
+    level = np.zeros((1, *ms.shape[1:]))
+    return floats(np.diff(np.concatenate([level, slopes, level]), axis=0))
 
 
 def effective_pulse_ms(fuel_kg_s: Number, count: Number, rpm: Number, open_kg_s: Number) -> Floats:

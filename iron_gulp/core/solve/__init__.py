@@ -1,8 +1,9 @@
 """The coupled solution of the model over arrays of operating points. This face says what other rooms may use."""
 
+from .breathing import air_bsfc_kg_kwh
 from .carburettors import needle_flow_kg_s
 from .curves import PumpState, ReturnSide, rails_joined, return_curve, supply_curve
-from .demand import AIR_SCHOOL, Demand, Targets, demand, demand_of, one_demand, targets_of
+from .demand import AIR_SCHOOL, OF_PULLS, Demand, Targets, demand, demand_of, one_demand, targets_of
 from .direct import DirectPumps, DirectRails, DirectSolution, high_fuel
 from .fed_peak import FedPeak
 from .fuel_state import FuelState, blend_state, fuel_state
@@ -74,6 +75,7 @@ __all__ = [
     "DEAD_TIME_ERROR",
     "GROUND_MOHM",
     "IDLE",
+    "OF_PULLS",
     "PEAK",
     "STATE_WORDS",
     "DeliveryRows",
@@ -104,6 +106,7 @@ __all__ = [
     "Targets",
     "WalkedBack",
     "about_mm2",
+    "air_bsfc_kg_kwh",
     "blend_state",
     "branch_loss_kpa",
     "branches_kpa",

@@ -26,7 +26,7 @@ def stopped_sides(build: Build, option: Option, target: Target, points: PointSol
     """Either side stopped at a target's solved points (peak, idle); None without direct injection."""
     if points.direct is None:
         return None
-    systems, meters, targets = packed(option), meters_of(build, option, target), targets_of(build, target)
+    systems, meters, targets = packed(option), meters_of(build, option, target), targets_of(build, target, option)
     idling = np.arange(points.rpm.size) == points.rpm.size - 1
     asked = points_asked(systems, meters, targets, points.rpm, points.manifold_kpa, points.demand_kg_s, idling)
     high = asked.points.high

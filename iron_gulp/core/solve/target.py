@@ -426,7 +426,7 @@ def solve_points(
     if without:
         silent = frozenset(index for index, group in enumerate(option.pumps) if group.id in without)
         systems = without_groups(systems, silent)
-    meters, targets = meters_of(build, option, target), targets_of(build, target)
+    meters, targets = meters_of(build, option, target), targets_of(build, target, option)
     return solve_at(systems, meters, targets, rpm, manifold_kpa, demand_kg_s)
 
 
@@ -440,6 +440,6 @@ def running_at(
     leaving: bool = False,
 ) -> NDArray[np.bool_]:
     """Which pump groups run at operating points, shape (groups, points), coming up or (`leaving`) on the way down."""
-    systems, meters, targets = packed(option), meters_of(build, option, target), targets_of(build, target)
+    systems, meters, targets = packed(option), meters_of(build, option, target), targets_of(build, target, option)
     points = points_asked(systems, meters, targets, rpm, manifold_kpa, demand_kg_s).points
     return running_groups(systems, signals_at(points), leaving)

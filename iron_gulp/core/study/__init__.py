@@ -23,6 +23,7 @@ from .envelope import (
     runs_on,
     worth,
 )
+from .expected import at_expected, burning_as_expected, reserve
 from .high_limits import HighLimits, high_limits
 from .idle_pulses import IdlePulse, idle_pulses
 from .injector_charts import dead_time_over_volts, duty_over_speed
@@ -119,7 +120,9 @@ __all__ = [
     "Worth",
     "arrival",
     "at_both_ends",
+    "at_expected",
     "bottle_test",
+    "burning_as_expected",
     "can_be_read",
     "chances",
     "claim",
@@ -158,6 +161,7 @@ __all__ = [
     "pull_gain",
     "pump_duty",
     "rated_flow",
+    "reserve",
     "runs_on",
     "size_loads",
     "size_window",

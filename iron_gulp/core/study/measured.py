@@ -10,7 +10,7 @@ from dataclasses import dataclass
 from ..model import Build, Option, Pull, Reading, Target, driveline_share, newest
 from ..solve import demand
 
-LOSS_SURE, FUEL_SURE = 0.01, 0.02  # spreads: of a dyno's crank figure, of logged fuel
+LOSS_SURE, FUEL_SURE = 0.01, 0.04  # spreads: of a dyno's crank figure, of logged fuel
 
 
 @dataclass(frozen=True)
@@ -112,7 +112,7 @@ def in_use(build: Build, option: Option) -> list[Reading]:
 def uses(build: Build, option: Option, target: Target) -> tuple[Use, ...]:
     """Every input as measured, for a target."""
     found = [use for reading in in_use(build, option) for use in _of_reading(build, option, target, reading)]
-    return (*found, *_of_pulls(build, target))
+    return (*found, *_of_pulls(build, option, target))
 
 
 def _of_reading(build: Build, option: Option, target: Target, one: Reading) -> Iterator[Use]:
@@ -148,22 +148,22 @@ def entered_off(option: Option, one: Reading) -> float:
     return one.share_pct / 100.0 / max(1.0 - worn / 100.0, 0.05) - 1.0
 
 
-def _of_pulls(build: Build, target: Target) -> Iterator[Use]:
+def _of_pulls(build: Build, option: Option, target: Target) -> Iterator[Use]:
     pull = newest(one for one in build.pulls if one.loss is not None)
     if pull is not None and pull.loss is not None:
         entered = driveline_share(build)
         yield Use("driveline", 0, LOSS_SURE, pull.loss - entered, entered, "pull", pull.day)
     fuelled = newest(one for one in build.pulls if one.duty_pct is not None)
-    if fuelled is not None and build.measured is None and target.school != "air":
-        yield Use("consumption", 0, FUEL_SURE, logged_off(build, target), 1.0, "pull", fuelled.day)
+    told = ("logged run", "") if build.measured is not None else None if fuelled is None else ("pull", fuelled.day)
+    if told is not None and target.school != "air":
+        sure = min(FUEL_SURE, build.tolerances.consumption.both[0])  # a log narrows, it never widens
+        yield Use("consumption", 0, sure, logged_off(build, target, option), 1.0, *told)
 
 
-def logged_off(build: Build, target: Target) -> float:
-    """How far the logged run lies from the consumption entered for a target, as a share; 0 where the log itself sizes."""
-    if target.school == "measured":
-        return 0.0
-    found = demand(build, target)
-    return 0.0 if found.measured_kg_s is None else found.measured_kg_s / found.consumption_kg_s - 1.0
+def logged_off(build: Build, target: Target, option: Option) -> float:
+    """How far the logged run lies from the consumption expected of a target, as a share; 0 where the log itself sizes."""
+    found = demand(build, target, option)
+    return 0.0 if found.measured_kg_s is None else found.measured_kg_s / found.expected_kg_s - 1.0
 
 
 @dataclass(frozen=True)

@@ -38,6 +38,6 @@ def judge_at(build: Build, option: Option, target: Target, at: Conditions) -> Ta
         }
     )
     blended = target.model_copy(update={"ethanol_pct": at.ethanol_pct})
-    wanted = float(field_demand_kg_s(build, blended, floats(at.rpm), floats(at.manifold_kpa)))
-    power = target.power_kw * wanted / demand(build, here).consumption_kg_s
+    wanted = float(field_demand_kg_s(build, option, blended, floats(at.rpm), floats(at.manifold_kpa)))
+    power = target.power_kw * wanted / demand(build, here, option).consumption_kg_s
     return judge(build, option, here.model_copy(update={"power_kw": max(power, 1e-3)}))

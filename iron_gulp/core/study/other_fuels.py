@@ -42,7 +42,7 @@ def on_other_fuels(build: Build, option: Option, target: Target) -> tuple[OnFuel
                 limit.component,
                 float(verdict.demand.chosen_kg_s / verdict.fuel.density_kg_m3 / M3_S_PER_L_H),
                 target.lambda_,
-                target.efficiency_credit_pct,
+                float(verdict.demand.credit) * 100.0,
                 tuple(load.component for load in verdict.loads if load.ceiling_kw is not None and not load.load <= 1.0),
             )
         )

@@ -113,10 +113,10 @@ class Proposal:
         return self.bypass_after_l_h <= self.spill_limit_l_h
 
 
-def field_demand_kg_s(build: Build, target: Target, rpm: Floats, manifold_kpa: Floats) -> Floats:
+def field_demand_kg_s(build: Build, option: Option, target: Target, rpm: Floats, manifold_kpa: Floats) -> Floats:
     """Fuel wanted over the field, kg/s (physics §6): air school, scaled so that the target's own point needs what the
     target is sized for, whatever the school. Works on absolute pressure, without a step anywhere. Shapes broadcast."""
-    fuel, wanted, engine = fuel_state(build, target), demand(build, target), build.engine
+    fuel, wanted, engine = fuel_state(build, target), demand(build, target, option), build.engine
     barometer = build.car.barometer_kpa
     pressure = floats(barometer + manifold_kpa)
     enriched = enriched_at(wanted.manifold_kpa_abs, pressure)
@@ -143,7 +143,7 @@ def operating_field(build: Build, option: Option, target: Target, rpms: int = 40
     lowest = min(engine.idle_manifold_kpa, -20.0)
     manifold = floats(np.linspace(lowest, max(target.boost_kpa, 0.0), boosts))
     grid_rpm, grid_kpa = np.meshgrid(rpm, manifold)
-    wanted = field_demand_kg_s(build, target, floats(grid_rpm), floats(grid_kpa))
+    wanted = field_demand_kg_s(build, option, target, floats(grid_rpm), floats(grid_kpa))
     # Deep vacuum at speed is overrun: fuel is cut.
     wanted = np.where((grid_kpa <= lowest + 1e-9) & (grid_rpm > 2.0 * engine.idle_rpm), 0.0, wanted)
     flat = (grid_rpm.ravel(), grid_kpa.ravel(), wanted.ravel())
@@ -181,7 +181,7 @@ def _at(
     rpm: float | None = None,
 ) -> PointSolution:
     speed = target.rpm if rpm is None else rpm
-    wanted = field_demand_kg_s(build, target, floats(speed), manifold_kpa)
+    wanted = field_demand_kg_s(build, option, target, floats(speed), manifold_kpa)
     return solve_points(build, option, target, speed, manifold_kpa, wanted, without)
 
 
@@ -207,7 +207,7 @@ def _crossing(build: Build, option: Option, target: Target, index: int, leaving:
     by_speed = (np.linspace(engine.idle_rpm, target.rpm, SWEEP), np.full(SWEEP, target.boost_kpa))
     for rpm, manifold in (by_boost, by_speed):
         for _ in range(2):  # the second pass looks closely between the two points where it starts
-            wanted = field_demand_kg_s(build, target, floats(rpm), floats(manifold))
+            wanted = field_demand_kg_s(build, option, target, floats(rpm), floats(manifold))
             runs = running_at(build, option, target, rpm, manifold, wanted, leaving)[index]
             if not runs[-1] or runs[0]:
                 break
@@ -260,13 +260,13 @@ def _questions(build: Build, option: Option, targets: tuple[Target, ...], whole:
             if joins is None:
                 continue
             joining.append((number, index, joins))
-            wanted = float(field_demand_kg_s(build, target, floats(joins.rpm), floats(joins.manifold_kpa)))
+            wanted = float(field_demand_kg_s(build, option, target, floats(joins.rpm), floats(joins.manifold_kpa)))
             here = _Ask(target, joins.rpm, joins.manifold_kpa, wanted)
             # Throttle shut from the target's speed, no fuel wanted, the group still on because of its minimum on-time.
             shut = _Ask(target, target.rpm, build.engine.idle_manifold_kpa, 0.0, held=frozenset({index}))
             asks += [replace(here, silent=frozenset({index})), here, *([shut] if whole else [])]
     for target in targets if staged and whole else ():
-        wanted = float(field_demand_kg_s(build, target, floats(target.rpm), floats(target.boost_kpa)))
+        wanted = float(field_demand_kg_s(build, option, target, floats(target.rpm), floats(target.boost_kpa)))
         peak = _Ask(target, target.rpm, target.boost_kpa, wanted)
         asks += [replace(peak, silent=frozenset({index})) for index in staged]
         asks += [replace(peak, silent=frozenset(staged))] if len(staged) > 1 else []
@@ -288,7 +288,7 @@ def _answers(several: Sequence[_Questions]) -> list[Hydraulics | None]:
         of_option = np.array([at for at, position in enumerate(positions) for _ in several[position].asks])
         systems = join([packed(several[position].option) for position in positions])
         meters = join([meters_of(several[at].build, several[at].option, target) for at, target in pairs])
-        targets = join([targets_of(several[at].build, target) for at, target in pairs])
+        targets = join([targets_of(several[at].build, target, several[at].option) for at, target in pairs])
         rpm, manifold, wanted = (
             floats([[getattr(ask, name) for _, ask in every]]) for name in ("rpm", "manifold_kpa", "demand_kg_s")
         )
@@ -366,7 +366,7 @@ def _told(asked: _Questions, hyd: Hydraulics | None) -> Stages:
         found.switches[number].append(switch)
     at = asked.each * len(joining)
     for number, target in enumerate(targets):
-        need = demand(build, target).chosen_kg_s / fuel_state(build, target).density_kg_m3
+        need = demand(build, target, option).chosen_kg_s / fuel_state(build, target).density_kg_m3
 
         def missing(group: PumpGroup, at: int, target: Target = target, need: float = need) -> Missing:
             share = float(hyd.supply_at_set_m3_s[at]) / need

@@ -7,7 +7,7 @@ from typing import Literal
 import numpy as np
 
 from ..judge import TargetVerdict, judge_many
-from ..model import Build, Catalogue, Line, LinePart, PumpGroup, base_fuel
+from ..model import Build, Catalogue, Line, LinePart, PumpGroup, base_fuel, credit_share
 from ..physics import GASOLINE, M3_S_PER_L_H, Floats, blend, floats, set_pressure_kpa
 from ..physics import demand as dem
 from ..physics import injectors as inj
@@ -63,7 +63,7 @@ def fuel_volume(build: Build, verdict: TargetVerdict) -> Sweep:
         demand.gasoline_bsfc_kg_kwh,
         GASOLINE.lhv_mj_kg,
         mix.lhv_mj_kg,
-        target.efficiency_credit_pct / 100.0,
+        floats([credit_share(target, float(share)) for share in mix.mass_fraction]),
     )
     by_power = dem.fuel_from_power_kg_s(demand.crank_kw, bsfc) / mix.density_kg_m3 * L_H
     by_air = dem.fuel_from_air_kg_s(demand.air_kg_s, target.lambda_, mix.stoich_afr) / mix.density_kg_m3 * L_H

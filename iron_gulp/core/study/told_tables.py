@@ -43,7 +43,7 @@ def table_cells(build: Build, option: Option, target: Target, table: ControllerT
     """
     loads = table.load_kpa if len(table.load_kpa) > 1 else (target.boost_kpa,)
     rpm, kpa = np.meshgrid(floats(table.rpm), floats(loads))
-    wanted = field_demand_kg_s(build, target, floats(rpm), floats(kpa))
+    wanted = field_demand_kg_s(build, option, target, floats(rpm), floats(kpa))
     mixture = table_for(build, target, "mixture")
     if mixture is not None:
         assumed = mixture_at(target, floats(kpa), build.car.barometer_kpa)

@@ -11,9 +11,9 @@ from typing import Any
 import numpy as np
 
 from ..judge import Cases, case_of
-from ..model import Build, Option, Target, Tolerances, base_fuel
+from ..model import Build, InjectorPart, Option, Target, Tolerances, base_fuel
 from ..physics import Floats, Rows, blend, floats, join, mapped
-from ..solve import Group, Pipe, Systems
+from ..solve import Group, Meter, Pipe, Systems
 from .measured import Use, uses
 
 INPUTS: tuple[str, ...] = tuple(Tolerances.model_fields)
@@ -126,7 +126,7 @@ def _fuel(build: Build, option: Option, target: Target, case: Cases, draws: _Dra
         density_kg_m3=mix.density_kg_m3,
         viscosity_mpa_s=mix.viscosity_mpa_s,
         vapour_kpa_abs=mix.vapour_kpa_abs if told is None else case.targets.vapour_kpa_abs,
-        logged_kg_s=floats(case.targets.logged_kg_s * case.targets.lhv_mj_kg / mix.lhv_mj_kg),
+        ethanol_share=mix.mass_fraction,
     )
     meters = case.meters
     if meters.direct is not None and option.high_side is not None:
@@ -144,15 +144,15 @@ def _fuel(build: Build, option: Option, target: Target, case: Cases, draws: _Dra
 
 
 def _engine(case: Cases, draws: _Draws) -> Cases:
-    """Consumption and breathing, driveline loss, voltage."""
+    """Consumption around the expected one (sizing holds its reserve on purpose), breathing, driveline loss, voltage."""
     burnt, one = draws.factor("consumption", 0), case.targets
     logged = sum(use.offset for use in draws.uses if use.name == "consumption")  # of the fuel alone, not of breathing
     burnt = floats(np.maximum(burnt - logged, LEAST))
     targets = replace(
         one,
-        bsfc_kg_kwh=floats(one.bsfc_kg_kwh * (burnt + logged)),
+        bsfc_kg_kwh=floats(one.expected_kg_kwh * (burnt + logged)),
         ve=floats(one.ve * burnt),
-        logged_kg_s=floats(one.logged_kg_s * burnt),
+        logged_mj_s=floats(one.logged_mj_s * burnt),
         loss=floats(np.clip(one.loss + draws.of("driveline")[0], 0.0, 0.8)),
         supply_v=floats(np.maximum(one.supply_v + draws.of("voltage")[0], LOWEST_V)),
     )
@@ -170,16 +170,16 @@ def _metering(build: Build, option: Option, case: Cases, draws: _Draws) -> Cases
     if option.injectors is not None:
         if meters.port is not None:
             rated = floats(meters.port.rated_cc_min * flow(member, option.injectors.count or build.engine.cylinders))
-            dead = floats(meters.port.dead_ms * draws.factor("dead_time", member))
-            meters = replace(meters, port=replace(meters.port, rated_cc_min=rated, dead_ms=dead))
+            port = _dead(meters.port, option.injectors.part, case.targets.supply_v, draws.factor("dead_time", member))
+            meters = replace(meters, port=replace(port, rated_cc_min=rated))
         member += 1
     fitted = option.injectors
     if fitted is not None and fitted.second is not None:
         if meters.port is not None and meters.port.second is not None:
             own, count = meters.port.second, fitted.second.count or build.engine.cylinders
             rated = floats(own.set.rated_cc_min * flow(member, count))
-            dead = floats(own.set.dead_ms * draws.factor("dead_time", member))
-            second = replace(own, set=replace(own.set, rated_cc_min=rated, dead_ms=dead))
+            other = _dead(own.set, fitted.second.part, case.targets.supply_v, draws.factor("dead_time", member))
+            second = replace(own, set=replace(other, rated_cc_min=rated))
             meters = replace(meters, port=replace(meters.port, second=second))
         member += 1
     if high is not None and option.high_side is not None:
@@ -190,6 +190,14 @@ def _metering(build: Build, option: Option, case: Cases, draws: _Draws) -> Cases
             dead_ms=floats(high.dead_ms * draws.factor("dead_time", member)),
         )
     return replace(case, meters=meters, systems=replace(case.systems, high=high))
+
+
+def _dead(meter: Meter, part: InjectorPart, volts: Floats, factor: Floats) -> Meter:
+    """A set's dead times at the volts drawn, each times its own factor."""
+    cuts, bends = part.dead_rows_at(volts)
+    dead = floats(np.interp(volts, part.dead_time_v, part.dead_time_ms) * factor)
+    rows = floats(np.broadcast_to(cuts[:, None] if cuts.ndim == 1 else cuts, (len(cuts), volts.size)).copy())
+    return replace(meter, dead_ms=dead, dead_cuts_kpa=rows, dead_bends=floats(np.reshape(bends, rows.shape) * factor))
 
 
 def _hardware(systems: Systems, draws: _Draws) -> Systems:

@@ -61,6 +61,12 @@ def remedy(
     return repaint(request, build_id, here, outcome)
 
 
+@router.post("/alcohol")
+def alcohol(request: Request, build_id: BuildId, here: Here, base: Base, school: Line) -> Response:
+    """Count alcohol by another school on every target."""
+    return repaint(request, build_id, here, workshop_of(request).edits.count_alcohol(build_id, base, school))
+
+
 @router.post("/put-right")
 def put_right(request: Request, build_id: BuildId, here: Here, base: Base) -> Response:
     """Do everything that clears the option's stops and checks; one undo takes it back."""

@@ -37,7 +37,8 @@ PAGE_OF_BUILD = {
     **dict.fromkeys(("readings", "pulls", "files"), "evidence"),
     "tables": "values",
 }
-PAGE_OF_TARGET = {**dict.fromkeys(("bsfc_kg_kwh", "efficiency_credit_pct", "school"), "demand"), "accel_g": "stage"}
+CONSUMPTION = ("bsfc_kg_kwh", "expected_bsfc_kg_kwh", "alcohol", "efficiency_credit_pct", "school")
+PAGE_OF_TARGET = {**dict.fromkeys(CONSUMPTION, "demand"), "accel_g": "stage"}
 # Fields that pages lay out by themselves, outside their element's groups.
 LAID_OUT = (
     *("length_m", "bore_mm", "k_sum", "runs", "count", "kind", "name", "notes", "client"),

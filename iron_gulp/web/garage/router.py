@@ -6,7 +6,7 @@ from fastapi import APIRouter, Query, Request, Response
 from fastapi.responses import RedirectResponse
 
 from ..parts.rendering import page, units_of, workshop_of
-from ..parts.types import BuildId
+from ..parts.types import Base, BuildId, Line
 
 router = APIRouter()
 
@@ -37,6 +37,13 @@ def create(request: Request) -> Response:
 def duplicate(request: Request, build_id: BuildId) -> Response:
     """A copy of a build, opened."""
     return RedirectResponse(f"/builds/{workshop_of(request).garage.duplicate(build_id)}/ask", 303)
+
+
+@router.post("/builds/{build_id}/count-alcohol")
+def count_alcohol(request: Request, build_id: BuildId, base: Base, school: Line) -> Response:
+    """Count a build's alcohol by another school, from its row; what changed meanwhile is shown by the list."""
+    workshop_of(request).edits.count_alcohol(build_id, base, school)
+    return RedirectResponse("/", 303)
 
 
 @router.post("/builds/{build_id}/archive")

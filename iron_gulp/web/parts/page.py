@@ -5,6 +5,7 @@ from typing import Any, ClassVar
 
 from markupsafe import Markup
 
+from iron_gulp.core.model import alcohol_counted
 from iron_gulp.core.study import Sweep
 
 from .charts import chart_json
@@ -15,6 +16,12 @@ from .numbers import opening
 from .path import PathStrip
 from .sizes import Sizes
 
+MEANS = {
+    "as run": "it burns a little better than its energy says, E85 takes about 30\u00a0% more than gasoline.",
+    "equal mixture": "by its energy alone, E85 takes 41 to 42\u00a0% more than gasoline.",
+    "mixed": "not the same on every target.",
+}
+
 
 class Page(Fields, Figures, PathStrip, Findings, Sizes):
     """The parts together. `charts` maps a chart's name to its title and its sweep, made when looked at."""
@@ -24,6 +31,18 @@ class Page(Fields, Figures, PathStrip, Findings, Sizes):
     def rows(self) -> Rows:
         """Figures by topic; none on pages without."""
         return []
+
+    def alcohol(self) -> str:
+        """By which school this build counts alcohol; "" where none is burnt."""
+        return alcohol_counted(self.build)
+
+    def other_school(self) -> str:
+        """The school one press changes to."""
+        return "equal mixture" if self.alcohol() == "as run" else "as run"
+
+    def alcohol_means(self) -> str:
+        """What the school in use makes of the strong blends."""
+        return MEANS.get(self.alcohol(), "what is typed counts the same on every blend.")
 
     def opens(self, kind: str, text: str, **place: Any) -> Markup:
         """A number of a table or sentence that opens."""

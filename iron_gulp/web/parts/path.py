@@ -8,6 +8,7 @@ from markupsafe import Markup
 from iron_gulp.core.judge import Load, TargetVerdict
 from iron_gulp.core.model import RULES, stations_of
 from iron_gulp.core.physics import M3_S_PER_L_H
+from iron_gulp.core.study import at_expected
 
 from .context import Context
 from .pressure_line import pressure_line
@@ -125,6 +126,7 @@ class PathStrip(Context):
 
     def loads(self) -> list[LoadView]:
         """Every component's load on the target chosen."""
+        expected = self._expected_loads()
         return [
             LoadView(
                 load.title,
@@ -136,9 +138,28 @@ class PathStrip(Context):
                 self._ceiling(load),
                 load.component,
                 load.ceiling_kw is not None,
+                percent(expected[load.component]) if load.component in expected else "",
             )
             for load in self.verdict.loads
         ]
+
+    def _expected_loads(self) -> dict[str, Load]:
+        """Loads on the target chosen at what the engine is expected to burn; none where the air or a log sizes it."""
+        if self.target.school != "consumption":
+            return {}
+        (judged,) = at_expected(self.build, self.option, (self.target,))
+        return {one.component: one for one in judged.loads if one.component not in ("engine", "compressor")}
+
+    def sized_beside(self) -> str:
+        """Why two figures stand beside each other, with what they are."""
+        demand, density = self.verdict.demand, self.verdict.fuel.density_kg_m3 * M3_S_PER_L_H
+        large, small = (self.quantity(one / density, "fuel_l_h") for one in (demand.chosen_kg_s, demand.expected_kg_s))
+        if self.target.school != "consumption":
+            return f"Sized for {large}; air and logs hold no reserve: it is the expected figure too."
+        return (
+            f"Shares are at the {large} it is sized for, which hold a reserve on purpose; “expected” is at the {small} "
+            "this engine should burn."
+        )
 
     def _ceiling(self, load: Load) -> str:
         """The power at which a component runs out; what it is judged by where that does not move with power."""

@@ -76,6 +76,7 @@ class LoadView:
     ceiling: str
     component: str
     ends: bool
+    expected: str  # the same at the expected consumption
 
 
 @dataclass(frozen=True)

@@ -1,9 +1,10 @@
 """Figures of fuel demand by the three schools."""
 
-from ...model import EXPECTED_LAMBDA, base_fuel, expected_bsfc_kg_kwh, logged_run
+from ...model import base_fuel, credit_share, expected_lambda, injects_directly, logged_run
 from ...physics import GASOLINE, blend
 from ...physics import demand as dem
 from ...physics import injectors as inj
+from ...solve import air_bsfc_kg_kwh
 from .base import AnyFigure, Context, Figure, Values
 
 SOURCE = "Heywood, Internal Combustion Engine Fundamentals, ch. 2"
@@ -20,7 +21,7 @@ def _bsfc(context: Context) -> Values:
         "b_gasoline": demand.gasoline_bsfc_kg_kwh,
         "LHV_gasoline": GASOLINE.lhv_mj_kg,
         "LHV": fuel.lhv_mj_kg,
-        "credit": context.verdict.target.efficiency_credit_pct,
+        "credit": demand.credit * 100.0,
     }
 
 
@@ -37,16 +38,24 @@ def _air(context: Context) -> Values:
 
 def _air_power(context: Context) -> Values:
     verdict, engine = context.verdict, context.build.engine
+    direct = injects_directly(verdict.option)
     target, demand, fuel = verdict.target, verdict.demand, verdict.fuel
-    plain, credit = expected_bsfc_kg_kwh(target, engine), target.efficiency_credit_pct / 100.0
+    plain = air_bsfc_kg_kwh(context.build, target, direct)
     return {
         "P": target.power_kw,
         "ṁ_air": demand.air_kg_s * 3600.0,
         "P_crank": demand.crank_kw,
-        "b": float(dem.blend_bsfc_kg_kwh(plain, GASOLINE.lhv_mj_kg, fuel.lhv_mj_kg, credit)),
-        "λ": EXPECTED_LAMBDA[engine.induction],
+        "b": float(dem.blend_bsfc_kg_kwh(plain, GASOLINE.lhv_mj_kg, fuel.lhv_mj_kg, demand.credit)),
+        "λ": expected_lambda(engine, direct),
         "AFR": fuel.stoich_afr,
+        "P_done": _done_kw(context),
     }
+
+
+def _done_kw(context: Context) -> float:
+    """Power, as the target quotes it, that a pull has shown at its pressure and speed, kW; 0 without one."""
+    target, demand = context.verdict.target, context.verdict.demand
+    return demand.done_kw / demand.crank_kw * target.power_kw
 
 
 def _idle(context: Context) -> Values:
@@ -88,6 +97,8 @@ def _measured(context: Context) -> Values:
         "n": run.rpm,
         "N": context.build.engine.cylinders,
         "P": context.verdict.demand.crank_kw,
+        "credit_log": credit_share(context.verdict.target, float(then.mass_fraction)) * 100.0,
+        "credit": context.verdict.demand.credit * 100.0,
         "P_log": float(dem.crank_power_kw(run.power_kw, context.verdict.demand.loss)),
         "LHV_log": float(then.lhv_mj_kg),
         "LHV": context.verdict.fuel.lhv_mj_kg,
@@ -102,7 +113,7 @@ def _scaled(x: Values) -> float:
             x["t_d"] / inj.cycle_ms(x["n"]),
             x["N"],
             x["P"] / x["P_log"],
-            x["LHV_log"] / x["LHV"],
+            x["LHV_log"] / x["LHV"] * (1.0 + x["credit_log"] / 100.0) / (1.0 + x["credit"] / 100.0),
         )
     )
 
@@ -140,8 +151,17 @@ FIGURES: tuple[AnyFigure, ...] = (
         lambda c, x: float(dem.blend_bsfc_kg_kwh(x["b_gasoline"], x["LHV_gasoline"], x["LHV"], x["credit"] / 100.0)),
     ),
     Figure(
+        "demand.expected_kg_h",
+        "Fuel expected",
+        "ṁ = P_crank × b_expected",
+        "what such engines are found to burn, ± 8 %; the sizing figure holds a reserve on it",
+        (("P_crank", "Crank power", "crank_kw"), ("b_expected", "Expected consumption on this blend", "bsfc_kg_kwh")),
+        lambda c: {"P_crank": c.verdict.demand.crank_kw, "b_expected": c.verdict.demand.expected_bsfc_kg_kwh},
+        lambda c, x: float(dem.fuel_from_power_kg_s(x["P_crank"], x["b_expected"])) * 3600.0,
+    ),
+    Figure(
         "demand.consumption_kg_h",
-        "Fuel by consumption",
+        "Fuel by consumption, sizing",
         "ṁ = P_crank × b",
         SOURCE,
         (("P_crank", "Crank power", "crank_kw"), ("b", "Consumption on this blend", "bsfc_kg_kwh")),
@@ -177,7 +197,7 @@ FIGURES: tuple[AnyFigure, ...] = (
     Figure(
         "demand.measured_kg_h",
         "Fuel from the logged run",
-        "ṁ = q × (D − t_d ÷ (120 ÷ n)) × N × P ÷ P_log × LHV_log ÷ LHV",
+        "ṁ = q × (D − t_d ÷ (120 ÷ n)) × N × P ÷ P_log × LHV_log ÷ LHV × (1 + credit_log) ÷ (1 + credit)",
         "scaled from a log of this car; injector flow after SAE J1832",
         (
             ("q", "One injector held open, then", "open_kg_h"),
@@ -189,6 +209,8 @@ FIGURES: tuple[AnyFigure, ...] = (
             ("P_log", "Crank power logged", "crank_kw"),
             ("LHV_log", "Heating value then", "lhv_mj_kg"),
             ("LHV", "Heating value now", "lhv_mj_kg"),
+            ("credit_log", "Efficiency credit then", "credit_pct"),
+            ("credit", "Efficiency credit now", "credit_pct"),
         ),
         _measured,
         lambda c, x: _scaled(x),
@@ -205,8 +227,8 @@ FIGURES: tuple[AnyFigure, ...] = (
     Figure(
         "demand.air_power_kw",
         "Power this air supports",
-        "P_air = P × ṁ_air ÷ (P_crank × b × λ × AFR)",
-        "expected consumption ± 8 % and the mixture that makes power, by induction",
+        "P_air = max(P × ṁ_air ÷ (P_crank × b × λ × AFR), P_done)",
+        "expected consumption ± 8 % and the mixture that makes power, by engine; fitted to a pull where one counts",
         (
             ("P", "Power wanted", "power_kw"),
             ("ṁ_air", "Air swallowed", "air_kg_h"),
@@ -214,9 +236,10 @@ FIGURES: tuple[AnyFigure, ...] = (
             ("b", "Expected consumption on this blend", "bsfc_kg_kwh"),
             ("λ", "Mixture that makes power", "lambda"),
             ("AFR", "Stoichiometric ratio", "stoich_afr"),
+            ("P_done", "Shown by a pull at this pressure and speed", "power_kw"),
         ),
         _air_power,
-        lambda c, x: x["P"] * x["ṁ_air"] / (x["P_crank"] * x["b"] * x["λ"] * x["AFR"]),
+        lambda c, x: max(x["P"] * x["ṁ_air"] / (x["P_crank"] * x["b"] * x["λ"] * x["AFR"]), x["P_done"]),
     ),
     Figure(
         "demand.idle_kg_h",

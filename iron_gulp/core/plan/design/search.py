@@ -208,7 +208,9 @@ class Search:
     def _block(self, base_kpa: float, arrangement: str) -> "Block | None":
         """All choices of a base pressure and an arrangement, judged apart."""
         build, choices = self.build, self.choices
-        need = max(demand(build, one).chosen_kg_s / fuel_state(build, one).density_kg_m3 for one in build.targets)
+        need = max(
+            demand(build, one, self.start).chosen_kg_s / fuel_state(build, one).density_kg_m3 for one in build.targets
+        )
         meterings, backs = choices.meterings(base_kpa), choices.backs(base_kpa, arrangement)
         stages, feeds = choices.stages(base_kpa, need / M3_S_PER_L_H, arrangement), choices.feeds()
         if not (meterings and stages and backs):

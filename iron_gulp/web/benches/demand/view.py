@@ -2,7 +2,7 @@
 
 from markupsafe import Markup
 
-from iron_gulp.core.study import sprayed, sweeps
+from iron_gulp.core.study import reserve, sprayed, sweeps
 
 from ...parts.figures import Rows
 from ...parts.page import Page
@@ -33,6 +33,20 @@ class View(Page):
             return f"Air falls {short} short of what this power is expected to need: within what engines differ by."
         return f"Air falls {short} short of what this power is expected to need: air-limited, not fuel-limited."
 
+    def reserve(self) -> str:
+        """What the sizing figure holds over what is expected, and why."""
+        if self.target.school != "consumption":
+            return ""
+        over = reserve(self.build, self.option, self.target)
+        if over < 0:
+            return (
+                f"It is sized for {-over * 100:.0f}\u00a0% less than the engine is expected to burn: no reserve is held."
+            )
+        return (
+            f"It is sized for {over * 100:.0f}\u00a0% more than is expected to be burnt: a reserve on purpose, for "
+            "pumps that age, hot fuel and an engine that burns more than most."
+        )
+
     def sprayed(self) -> list[list[str]]:
         """What a second liquid does on every target."""
         told = self.option.auxiliary
@@ -59,7 +73,8 @@ class View(Page):
         logged: Rows = [("Logged run", [("demand.measured_kg_h", "Fuel")])] if self.build.measured else []
         return [
             ("Sized for", [("demand.volume_l_h", "This target is sized for", True), "demand.idle_kg_h"]),
-            ("Consumption", [("demand.consumption_kg_h", "Fuel"), "demand.crank_kw", "demand.blend_bsfc_kg_kwh"]),
+            ("Expected", [("demand.expected_kg_h", "The engine is expected to burn")]),
+            ("Consumption", [("demand.consumption_kg_h", "Fuel, sizing"), "demand.crank_kw", "demand.blend_bsfc_kg_kwh"]),
             ("Air mass", [("demand.air_school_kg_h", "Fuel"), "demand.air_kg_h", "demand.air_power_kw"]),
             *logged,
         ]
