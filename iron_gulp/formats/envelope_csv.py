@@ -7,6 +7,8 @@ from iron_gulp.core.study import Envelope, Permitted
 
 from .cells import neutral
 
+CAUTION = "estimate; knock and engine strength not counted; step up to it with a log"
+
 
 def write(found: Envelope) -> str:
     """The envelope: axis, what the system carries and what sets it, air, compressor, then every component."""
@@ -24,13 +26,19 @@ def write(found: Envelope) -> str:
 
 
 def write_permitted(rows: tuple[Permitted, ...]) -> str:
-    """Boost permitted on each blend read, and if the fuel is stronger than read."""
+    """Boost permitted on each blend read, and if the fuel is stronger than read; the caution stands in every row."""
     out = io.StringIO()
     writer = csv.writer(out, lineterminator="\n")
-    writer.writerow(["ethanol_pct", "boost_kpa", "power_kw", "limited_by", "wrong_boost_kpa", "wrong_power_kw"])
+    own = ("system_limit_kpa", "system_limited_by")
+    writer.writerow(
+        ["ethanol_pct", "boost_kpa", "power_kw", "limited_by", *own, "wrong_boost_kpa", "wrong_power_kw", "caution"]
+    )
     for one in rows:
-        numbers = (_cell(one.boost_kpa), _cell(one.power_kw), neutral(one.component or ""))
-        writer.writerow([f"{one.ethanol_pct:g}", *numbers, _cell(one.wrong_boost_kpa), _cell(one.wrong_power_kw)])
+        ends = neutral(one.component or "")
+        by = "no target" if one.untold else "targets" if one.by_targets else ends
+        numbers = (_cell(one.boost_kpa), _cell(one.power_kw), by, _cell(one.limit_boost_kpa), ends)
+        wrong = (_cell(one.wrong_boost_kpa), _cell(one.wrong_power_kw))
+        writer.writerow([f"{one.ethanol_pct:g}", *numbers, *wrong, CAUTION])
     return out.getvalue()
 
 

@@ -12,6 +12,7 @@ from iron_gulp.core.study import BLENDS, Axis, Envelope, OnFuel, Permitted, enve
 
 from .edits import Edits, Outcome
 from .judging import Bench, Judged, Judging, parsed
+from .starter import copy_of, fresh_name
 
 _KEPT = 24
 _COARSE = 21  # places where every power is solved whole
@@ -35,14 +36,14 @@ class Ceilings:
         return [_envelope(bench.stored.body, bench.option.id, one.id, "ethanol_pct", False) for one in targets]
 
     @staticmethod
-    def permitted(bench: Bench) -> tuple[Permitted, ...]:
-        """Boost permitted on each blend, with the shop's headroom as the margin."""
-        return _permitted(bench.stored.body, bench.option.id, bench.verdict.target.id)
+    def permitted(bench: Bench, beyond: bool = False) -> tuple[Permitted, ...]:
+        """Boost permitted on each blend, with the shop's headroom as the margin; `beyond` the targets' own."""
+        return _permitted(bench.stored.body, bench.option.id, bench.verdict.target.id, beyond)
 
     @staticmethod
     def permitted_on(body: str, option_id: str, target_id: str) -> tuple[Permitted, ...]:
         """The same of a stored build. Raises KeyError for an unknown option."""
-        return _permitted(body, option_id, target_id)
+        return _permitted(body, option_id, target_id, False)
 
     @staticmethod
     def on_other_fuels(bench: Bench) -> tuple[OnFuel, ...]:
@@ -60,6 +61,17 @@ class Ceilings:
         (fresh,) = judge_many([(build, option, build.target(bench.verdict.target.id))], ceilings=False)
         verdicts = tuple(fresh if one.target.id == fresh.target.id else one for one in bench.judged.verdicts)
         return replace(bench, build=build, option=option, verdict=fresh, judged=Judged(build, option, verdicts, ()))
+
+    def target_on(self, build_id: int, base: int, target_id: str, ethanol_pct: float) -> Outcome:
+        """Add a target like one, on another blend, as one revision: what that fuel bears is then to be said there."""
+
+        def added(build: Build) -> list[tuple[str, object]]:
+            every = [one.model_dump(mode="json", by_alias=True) for one in build.targets]
+            like = build.target(target_id).model_dump(mode="json", by_alias=True)
+            fresh = {**copy_of(like, "t", every), "name": fresh_name(f"E{ethanol_pct:g}", [one["name"] for one in every])}
+            return [("targets", [*every, fresh | {"ethanol_pct": ethanol_pct, "vapour_kpa_abs": None}])]
+
+        return self._edits.change(build_id, base, added, f"a target on E{ethanol_pct:g}", "")
 
     def move(self, build_id: int, base: int, target_id: str, ethanol_pct: float, power_kw: float) -> Outcome:
         """Move a target to another blend and power, as one revision. Raises NotFound."""
@@ -96,9 +108,10 @@ def _envelope(body: str, option_id: str, target_id: str, axis: Axis, rising: boo
 
 
 @lru_cache(maxsize=_KEPT)
-def _permitted(body: str, option_id: str, target_id: str) -> tuple[Permitted, ...]:
+def _permitted(body: str, option_id: str, target_id: str, beyond: bool) -> tuple[Permitted, ...]:
     build = parsed(body)
-    return permitted(build, build.option(option_id), build.target(target_id), build.rules.headroom_pct / 100.0)
+    margin = build.rules.headroom_pct / 100.0
+    return permitted(build, build.option(option_id), build.target(target_id), margin, beyond=beyond)
 
 
 __all__ = ["Axis", "Ceilings", "EditError"]

@@ -5,11 +5,13 @@ import pytest
 
 from iron_gulp.core.account import Context, explain, value
 from iron_gulp.core.judge import judge, judge_many
-from iron_gulp.core.model import BOUNDS, CEILINGS, LIMITS, POWER_LIMITS, CustomFuel
-from iron_gulp.core.study import envelope, on_other_fuels, passed, permitted, runs_on, worth
+from iron_gulp.core.model import BOUNDS, CEILINGS, LIMITS, POWER_LIMITS, RISING, CustomFuel, InjectorSet, apply
+from iron_gulp.core.solve import demand, fuel_state
+from iron_gulp.core.study import envelope, on_other_fuels, passed, permitted, runs_on, targets_boost_kpa, worth
 from tests.draws import LONG
 from tests.garage import CARS, car
-from tests.systems import demo
+from tests.systems import a_target, check_option, demo, injectors, line, pump
+from tests.systems import build as one_build
 
 rng = np.random.default_rng(11)
 NAMES = list(CARS)
@@ -135,27 +137,102 @@ def test_the_worth_of_replacing_the_weakest_is_what_comes_until_the_next():
     assert (after.component, after.ceiling_kw) == (found.order[1][0], pytest.approx(powers[1], rel=1e-6))
 
 
-def test_boost_permitted_keeps_its_margin_and_a_wrong_reading_permits_less():
+def staged_by_boost(joins_kpa):
+    """A pump of physics §4 and a second like it above a boost: 13.5 V, no losses, base 300, 520 L/h at 150 kPa."""
+    wide = line(60.0, 0.1, 0.0)
+    groups = (pump(), pump(id="g2", on_above_kpa=joins_kpa))
+    large = InjectorSet(part=injectors(3000))
+    option = check_option(pumps=groups, feed=wide, return_line=wide, injectors=large)
+    target = a_target(boost_kpa=150.0, ethanol_pct=0.0, supply_v=13.5, power_kw=300.0, power_at="crank")
+    asked = one_build(option, target)
+    litres = demand(asked, target).chosen_kg_s / fuel_state(asked, target).density_kg_m3 * 3.6e6
+    return apply(asked, [("targets/t1/power_kw", 300.0 * 520.0 / litres)])
+
+
+def test_a_stage_that_joins_by_boost_is_looked_at_on_the_way_up():
+    """115 kPa is too late: from 99.4 to there the pump alone is short, though at 150 the load is 0.658."""
+    late, early = staged_by_boost(115.0), staged_by_boost(80.0)
+    option, target = late.options[0], late.targets[0]
+    assert judge(late, option, target).load("pumps").load == pytest.approx(0.658, abs=2e-3)
+    (bare,) = permitted(late, option, target, 0.0, (0.0,))
+    assert (bare.boost_kpa, bare.by_targets, bare.component) == (pytest.approx(99.4, abs=0.1), False, "pumps")
+    (kept,) = permitted(late, option, target, 0.1, (0.0,))
+    assert kept.boost_kpa == pytest.approx(81.1, abs=0.1)
+    assert kept.limit_boost_kpa == pytest.approx(99.4, abs=0.1)
+    (own,) = permitted(early, early.options[0], early.targets[0], 0.1, (0.0,))
+    assert (own.boost_kpa, own.by_targets) == (150.0, True)
+
+
+def test_the_targets_own_boost_bounds_what_is_permitted():
+    low, high = a_target(boost_kpa=80.0, ethanol_pct=0.0), a_target(id="t2", name="B", boost_kpa=150.0, ethanol_pct=85.0)
+    built = one_build(None, low, high)
+    assert targets_boost_kpa(built, low, 50.0) == pytest.approx(121.2, abs=0.05)
+    assert targets_boost_kpa(built, low, 100.0) == 150.0
+    strong = one_build(None, a_target(boost_kpa=150.0, ethanol_pct=60.0))
+    assert targets_boost_kpa(strong, strong.targets[0], 50.0) == 150.0
+    assert targets_boost_kpa(strong, strong.targets[0], 49.9) is None
+    two = one_build(None, low, low.model_copy(update={"id": "t3", "name": "C", "boost_kpa": 95.0}))
+    assert targets_boost_kpa(two, low, 0.0) == 95.0
+    other = low.model_copy(update={"id": "t4", "name": "M", "base_fuel": "methanol", "boost_kpa": 300.0})
+    assert targets_boost_kpa(one_build(None, low, other), low, 0.0) == 80.0
+    (far,) = permitted(strong, strong.options[0], strong.targets[0], 0.1, (10.0,))
+    assert far.untold
+    assert (far.boost_kpa, far.power_kw, far.wrong_boost_kpa) == (None, None, None)
+    (asked,) = permitted(strong, strong.options[0], strong.targets[0], 0.1, (10.0,), beyond=True)
+    assert asked.boost_kpa == asked.own_boost_kpa
+
+
+@pytest.mark.parametrize("name", ["curlew", "dunlin", "saltern"])
+def test_below_the_boost_permitted_every_limit_holds_all_the_way_up(name):
+    built = demo(name)
+    bar = built.car.barometer_kpa
+    for option in built.options if LONG else built.options[:1]:
+        for target in built.targets if LONG else built.targets[:1]:
+            for one in permitted(built, option, target, 0.1, (10.0, 50.0, 85.0)):
+                if one.boost_kpa is None or one.without_boost:
+                    continue
+                kpa = np.linspace(max(-60.0, -0.8 * bar), one.boost_kpa, 60 if LONG else 14)
+                way = [
+                    on_blend(target, one.ethanol_pct).model_copy(
+                        update={
+                            "boost_kpa": float(at),
+                            "power_kw": target.power_kw * (at + bar) / (target.boost_kpa + bar),
+                        }
+                    )
+                    for at in kpa
+                ]
+                for verdict in judge_many([(built, option, each) for each in way], ceilings=False):
+                    over = [load for load in verdict.loads if load.component in RISING and not load.load <= 1.0 + 1e-6]
+                    assert not over, (option.id, target.id, one, verdict.target.boost_kpa, over)
+
+
+def test_what_cannot_be_met_is_not_a_boost_below_none():
+    built = demo("curlew")
+    option, target = built.options[0], built.targets[0]
+    tiny = apply(built, [(f"options/{option.id}/injectors/part/rated_flow_cc_min", 150.0)])
+    rows = permitted(tiny, tiny.options[0], target, 0.1)
+    assert all(one.without_boost for one in rows)
+    assert all(one.boost_kpa < 0 for one in rows if not one.untold)
+
+
+def test_a_wrong_reading_permits_less_and_the_margin_is_off_the_systems_own_limit():
     built = demo("curlew")
     option, target = built.options[0], built.targets[0]
     rows, none = permitted(built, option, target, 0.1), permitted(built, option, target, 0.0)
     assert [one.ethanol_pct for one in rows] == [10.0 * n for n in range(11)]
+    bar = built.car.barometer_kpa
     for one, bare in zip(rows, none, strict=True):
-        assert one.power_kw == pytest.approx(0.9 * bare.power_kw)
-        bar = built.car.barometer_kpa
+        assert one.own_boost_kpa + bar == pytest.approx((bare.own_boost_kpa + bar) / 1.1)
+        assert one.limit_boost_kpa == bare.limit_boost_kpa == bare.own_boost_kpa
         assert (one.boost_kpa + bar) / one.power_kw == pytest.approx((target.boost_kpa + bar) / target.power_kw)
         assert one.wrong_power_kw <= one.power_kw
-        carried = on_blend(target, one.ethanol_pct).model_copy(
-            update={"power_kw": one.power_kw, "boost_kpa": one.boost_kpa}
-        )
-        loads = limits_of(judge(built, option, carried))
-        assert max(load.load for load in loads) <= 1.0
-    assert rows[0].wrong_power_kw == pytest.approx(rows[1].power_kw)
+        assert one.boost_kpa == pytest.approx(min(one.own_boost_kpa, one.targets_kpa))
+        assert one.by_targets == (one.own_boost_kpa >= one.targets_kpa)
 
 
 def test_a_compressor_that_ends_first_sets_the_boost():
     built = demo("curlew")
-    small = built.model_copy(update={"engine": built.engine.model_copy(update={"compressor_kg_s": 0.2})})
+    small = built.model_copy(update={"engine": built.engine.model_copy(update={"compressor_kg_s": 0.2}), "pulls": ()})
     rows = permitted(small, built.options[0], built.targets[0], 0.1)
     assert rows[0].component == "compressor"
     assert rows[0].power_kw < permitted(built, built.options[0], built.targets[0], 0.1)[0].power_kw

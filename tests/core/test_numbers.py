@@ -91,7 +91,7 @@ def test_a_load_on_another_blend_and_what_is_carried_there(curlew):
 
 def permitted_kw(build, blend):
     """The shop's headroom below the lower of fuel's and compressor's ceiling, boost rising with power."""
-    return (1 - build.rules.headroom_pct / 100) * value("limit", build, at=blend, rising=True)
+    return value("limit", build, at=blend, rising=True) / (1 + build.rules.headroom_pct / 100)
 
 
 @pytest.mark.parametrize(("blend", "stronger"), [(40.0, 50.0), (95.0, 100.0)])

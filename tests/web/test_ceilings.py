@@ -2,6 +2,7 @@
 
 import csv
 import io
+import json
 from xml.etree import ElementTree
 
 import pytest
@@ -58,6 +59,54 @@ def test_boost_permitted_is_the_same_on_the_page_and_in_the_file(reader, reading
     shown = [one.select("td")[1].text for one in page.select("tbody tr")]
     assert [f"{float(one['boost_kpa']):.0f}\u00a0kPa" for one in told] == shown
     assert len(told) == 11
+
+
+def test_a_blend_that_no_target_speaks_for_offers_a_target_there(client, workshop, curlew):
+    bench = workshop.judging.bench(curlew)
+    strong = bench.build.model_copy(update={"targets": bench.build.targets[1:]})  # E70 and up
+    build_id = workshop.garage.add(strong, "stronger blends alone")
+    page = soup(client.get(f"/builds/{build_id}/ceilings/permitted"))
+    rows = page.select("tbody tr")
+    assert "no target says" in rows[0].text
+    assert "none" not in rows[7].text
+    assert "step up to it with a log" in page.select_one(".caution").text
+    button = rows[3].select_one("button")
+    assert button["hx-post"].endswith("/ceilings/target-on")
+    told = rows_of(client.get(f"/builds/{build_id}/ceilings/permitted.csv").text)
+    assert told[0]["limited_by"] == "no target"
+    assert all("log" in one["caution"] for one in told)
+    beyond = soup(client.get(f"/builds/{build_id}/ceilings/permitted", params={"beyond": "true"}))
+    assert "no target says" not in beyond.text
+    bench = workshop.judging.bench(build_id)
+    form = {"base": bench.stored.number, "page": "ceilings", "option": bench.option.id, "target": bench.verdict.target.id}
+    soup(client.post(f"/builds/{build_id}/ceilings/target-on", data={**form, **json.loads(button["hx-vals"])}))
+    after = workshop.judging.bench(build_id).build
+    assert [one.ethanol_pct for one in after.targets] == [70.0, 85.0, 30.0]
+    assert after.targets[-1].boost_kpa == strong.targets[0].boost_kpa
+    again = soup(client.get(f"/builds/{build_id}/ceilings/permitted")).select("tbody tr")
+    assert "no target says" not in again[2].text
+
+
+def test_one_press_counts_alcohol_by_the_other_school_in_the_garage_and_beside_options(client, workshop, curlew):
+    def shown():
+        row = next(one for one in soup(client.get("/")).select("tbody tr") if f"/builds/{curlew}/" in str(one))
+        return row.select_one(".alcohol-school")
+
+    assert "typed credit, 0 to 6 %" in shown().text
+    number = workshop.judging.bench(curlew).stored.number
+    form = {one["name"]: one["value"] for one in shown().select("input")}
+    client.post(shown()["action"], data=form)
+    assert "alcohol: as run" in shown().text
+    bench = workshop.judging.bench(curlew)
+    assert bench.stored.number == number + 1
+    assert {one.alcohol for one in bench.build.targets} == {"as run"}
+    assert [one.efficiency_credit_pct for one in bench.build.targets] == [0.0, 5.0, 6.0]  # what was typed stays typed
+    compared = soup(client.get(f"/builds/{curlew}/compare"))
+    press = next(one for one in compared.select("button") if "equal mixture" in one.text)
+    where = {"base": bench.stored.number, "page": "compare", "option": bench.option.id, "target": bench.verdict.target.id}
+    page = soup(client.post(press["hx-post"], data={**where, **json.loads(press["hx-vals"])}))
+    assert "equal mixture" in page.select_one(".results.compare strong").text
+    assert {one.alcohol for one in workshop.judging.bench(curlew).build.targets} == {"equal mixture"}
 
 
 def test_a_target_on_its_way_is_judged_and_stored_only_when_dropped(client, workshop, curlew):

@@ -26,7 +26,7 @@ DEAD_TIME = "read out of the part's table of dead times, between its points alon
 PUMPS_THERE = "out of the coupled solution at the target that loads the pumps most"
 AS_AFR = "AFR = λ × stoichiometric AFR of this fuel"
 BY_MASS = "stoichiometric AFR = mass share of ethanol × 9.0 + mass share of base fuel × its own"
-PERMITTED = "boost whose power the fuel system carries on that blend, with the margin kept"
+PERMITTED = "boost whose power the fuel system carries on that blend, with the margin kept, no more than the targets'"
 SENSOR_PROOF, SENSOR_LAW = "the proof against a known mix", "frequency = 50 Hz + ethanol content in %"
 
 
@@ -290,7 +290,7 @@ def _fuel(build: Build, verdicts: Sequence[TargetVerdict]) -> Iterator[SheetRow]
 
 def _boost(rows: Sequence[Permitted]) -> Iterator[SheetRow]:
     for one in rows:
-        if one.boost_kpa is not None:
+        if one.boost_kpa is not None and not one.without_boost:
             again = "boost control, stepped up to with a log"
             yield SheetRow(
                 f"boost_e{one.ethanol_pct:.0f}_kpa",

@@ -3,7 +3,7 @@
 from collections.abc import Iterator
 
 from ..judge import judge_many
-from ..model import POWER_LIMITS, TITLES, Target
+from ..model import RISING, TITLES, Target
 from ..study import permitted
 from .base import Context, Finding, Remedy
 
@@ -19,7 +19,7 @@ def boost_told(context: Context) -> Iterator[Finding]:
     verdicts = judge_many([(context.build, context.option, one) for one in asked], ceilings=False)
     over = []
     for verdict in verdicts:
-        worst = max((one for one in verdict.loads if one.component in POWER_LIMITS), key=lambda one: one.load)
+        worst = max((one for one in verdict.loads if one.component in RISING), key=lambda one: one.load)
         if not worst.load <= 1.0:
             over.append((verdict.target, worst))
     if not over:
@@ -55,8 +55,10 @@ def _at(target: Target, bar: float, ethanol_pct: float, boost_kpa: float) -> Tar
 
 def _lowered(context: Context, target: Target, blends: list[float]) -> Iterator[Remedy]:
     """The rows that permit too much, brought to what is permitted with the shop's margin."""
-    rows = permitted(context.build, context.option, target, context.build.rules.headroom_pct / 100.0, sorted(set(blends)))
-    most = {one.ethanol_pct: one.boost_kpa for one in rows}
+    margin = context.build.rules.headroom_pct / 100.0
+    rows = permitted(context.build, context.option, target, margin, sorted(set(blends)))
+    # What no target says is bounded by the fuel system alone.
+    most = {one.ethanol_pct: one.own_boost_kpa if one.untold else one.boost_kpa for one in rows}
     edits = []
     for one in context.option.boost_told:
         limit = most.get(one.ethanol_pct)

@@ -12,7 +12,7 @@ from dataclasses import dataclass, replace
 import numpy as np
 from numpy.typing import NDArray
 
-from ..model import CEILINGS, Component
+from ..model import CEILINGS, RISING, Component
 from ..physics import M3_S_PER_L_H, Floats, acceleration_head_kpa, floats, mapped, rising_root
 from ..solve import AIR_SCHOOL, PEAK, DeliveryRows, branches_kpa, outlet_kpa, pipe_kpa, pipes_kpa
 from .cases import Cases
@@ -45,7 +45,7 @@ def ceilings_kw(solved: Solved, shares: tuple[Share, ...], rows: Rows, rising: b
     compressed = next((one.load for one in shares if one.component == "compressor"), None)
     if compressed is not None:
         found["compressor"] = floats(power / compressed)
-    limits = {one.component: one.load for one in shares if one.component in CEILINGS}
+    limits = {one.component: one.load for one in shares if one.component in (RISING if rising else CEILINGS)}
     if rising:
         every = _sought(cases, list(limits), size, rows, rising)
         return {**found, **{one: floats(np.where(fixed, np.nan, kw)) for one, kw in every.items()}}
@@ -155,7 +155,9 @@ def _by_secants(cases: Cases, component: Component, load: Floats, rows: Rows) ->
 
 def _sought(cases: Cases, components: list[Component], size: int, rows: Rows, rising: bool = False) -> Ceilings:
     """Components' ceilings by looking along the powers, then by secants within the first step that is too much."""
-    grid = floats(np.sort(np.concatenate([np.repeat(SHARES[:, None], size, axis=1), *_switches(cases, size)]), axis=0))
+    grid = floats(
+        np.sort(np.concatenate([np.repeat(SHARES[:, None], size, axis=1), *_switches(cases, size, rising)]), axis=0)
+    )
     loads = _loads_at(cases, grid, size, rows, rising)
     spans = {one: _Span.of(grid, loads[one]) for one in components}
     for turn in range(_ROUNDS if cases.systems.high is None else _MORE_ROUNDS):
@@ -235,18 +237,34 @@ def boost_at_share(boost_kpa: Floats, barometer_kpa: Floats, share: Floats) -> F
     return floats((boost_kpa + barometer_kpa) * share - barometer_kpa)
 
 
-def _switches(cases: Cases, size: int) -> list[Floats]:
-    """Powers, of the target's, just before and after each stage that flow or duty switches."""
+def _switches(cases: Cases, size: int, rising: bool) -> list[Floats]:
+    """Powers, of the target's, just before and after each stage that flow or duty switches; and boost, where it rises."""
     solved_demand = _demand_at_power(cases)
-    found = []
+    places: list[Floats] = []
     for group in cases.systems.groups:
         for limit, per_power in zip((group.limits.flow_l_h, group.limits.duty_pct), solved_demand, strict=True):
-            if not np.isfinite(limit).any():
-                continue
-            with np.errstate(divide="ignore", invalid="ignore"):
-                share = np.broadcast_to(limit / per_power, size)
-            share = np.where(np.isfinite(share) & (share > 0), share, 1.0)
-            found.append(floats(share[None] * np.array([1.0 - _NEXT_TO, 1.0 + _NEXT_TO])[:, None]))
+            if np.isfinite(limit).any():
+                with np.errstate(divide="ignore", invalid="ignore"):
+                    places.append(floats(limit / per_power))
+    if rising:
+        targets = cases.targets
+        whole = floats(targets.boost_kpa + targets.barometer_kpa)
+        places += [floats((limit + targets.barometer_kpa) / whole) for limit in _switching_boosts(cases)]
+    found = []
+    for place in places:
+        share = np.broadcast_to(place, size)
+        share = np.where(np.isfinite(share) & (share > 0), share, 1.0)
+        found.append(floats(share[None] * np.array([1.0 - _NEXT_TO, 1.0 + _NEXT_TO])[:, None]))
+    return found
+
+
+def _switching_boosts(cases: Cases) -> list[Floats]:
+    """Boosts at which a stage or a booster of the pumps comes, or a port side begins to take its share, kPa."""
+    groups, told = cases.systems.groups, cases.systems.delivery
+    found = [one.limits.boost_kpa for one in groups if np.isfinite(one.limits.boost_kpa).any()]
+    found += [one.booster_kpa for one in groups if (np.isfinite(one.booster_kpa) & (one.booster_v > 0)).any()]
+    if told is not None and told.mode == "threshold" and told.signal == "manifold_kpa":
+        found += [told.start, floats(told.start + told.width)]
     return found
 
 

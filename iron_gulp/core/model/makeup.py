@@ -108,6 +108,8 @@ BOUNDS: tuple[Component, ...] = tuple(kind.component for kind in LOADS if kind.l
 POWER_LIMITS: tuple[Component, ...] = tuple(kind.component for kind in LOADS if kind.limits == "power")
 CEILINGS: tuple[Component, ...] = tuple(kind.component for kind in LOADS if kind.limits in ("power", "margin"))
 LIMITS: tuple[Component, ...] = tuple(kind.component for kind in LOADS if kind.limits in ("power", "margin", "state"))
+# What limits as boost rises with power: all but idle, which it leaves as it is.
+RISING: tuple[Component, ...] = (*CEILINGS, "wiring", "suction")
 RULES: tuple[Component, ...] = tuple(kind.component for kind in LOADS if kind.limits == "rule")
 RESERVED: tuple[Component, ...] = tuple(kind.component for kind in LOADS if kind.reserved)
 

@@ -234,7 +234,7 @@ def _step(
 def _cap(build: Build, option: Option, verdict: TargetVerdict, margin: float) -> Cap | None:
     """What is safe on a target; None where all it asks is."""
     target = verdict.target
-    (allowed,) = permitted(build, option, target, margin, (target.ethanol_pct,))
+    (allowed,) = permitted(build, option, target, margin, (target.ethanol_pct,), beyond=True)
     still = (
         load for load in verdict.loads if load.component in (*LIMITS, *BOUNDS) and load.component not in POWER_LIMITS
     )

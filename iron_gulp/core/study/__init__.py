@@ -11,15 +11,12 @@ from .comparing import Comparison, compare
 from .corners import CORNERS, Corner, worst_corners
 from .envelope import (
     BLENDS,
-    WRONG_PCT,
     Axis,
     Envelope,
-    Permitted,
     Worth,
     envelope,
     limits_of,
     passed,
-    permitted,
     runs_on,
     worth,
 )
@@ -47,6 +44,7 @@ from .measured import (
 from .offered import end_rise_kpa, lift_rise_kpa, offered, working_kpa
 from .operating import Conditions, judge_at, of_target
 from .other_fuels import OnFuel, on_other_fuels
+from .permitted import WRONG_PCT, Permitted, permitted, targets_boost_kpa
 from .pulls import HEAT_OR_TURBO, PullGain, pull_gain
 from .references import Arranged, every_arrangement
 from .season import SOLD_PCT, at_both_ends
@@ -175,6 +173,7 @@ __all__ = [
     "table_cells",
     "table_for",
     "tank_log",
+    "targets_boost_kpa",
     "told_at",
     "uses",
     "what_matters",

@@ -17,12 +17,11 @@ from ..judge import (
     along_bases,
     along_blends,
     along_speeds,
-    boost_at_share,
     judge_rows,
     power_ceilings_kw,
     together,
 )
-from ..model import BOUNDS, CEILINGS, LIMITS, POWER_LIMITS, Build, Component, Option, Target
+from ..model import BOUNDS, LIMITS, POWER_LIMITS, RISING, Build, Component, Option, Target
 from ..physics import Floats, floats
 
 Axis = Literal["ethanol_pct", "rpm", "base_kpa"]
@@ -36,7 +35,7 @@ class Envelope:
 
     `curves` holds each fuel component's ceiling (NaN where no power runs it out), `loads` every load at the target's own
     power. `air_kw` is what the air is expected to carry (NaN where boost rises with power), `compressor_kw` the
-    compressor's ceiling (NaN where none is known).
+    compressor's ceiling (NaN where none is known). With boost rising every limit that moves with it is looked at.
     """
 
     axis: Axis
@@ -61,7 +60,7 @@ class Envelope:
 
     @property
     def _names(self) -> tuple[Component, ...]:
-        return tuple(one for one in self.curves if one in POWER_LIMITS)
+        return tuple(one for one in self.curves if one in POWER_LIMITS or self.rising)
 
     @property
     def _limits(self) -> Floats:
@@ -111,7 +110,7 @@ def _of_cases(cases: Cases, axis: Axis, places: Floats, rising: bool) -> Envelop
         axis,
         rising,
         places,
-        {one: whole(kw) for one, kw in limits.items() if one in CEILINGS},
+        {one: whole(kw) for one, kw in limits.items() if one in RISING},
         {one.component: whole(one.load) for one in rows.shares},
         whole(limits.get("engine", nothing)),
         whole(limits.get("compressor", nothing)),
@@ -161,59 +160,3 @@ def worth(verdict: TargetVerdict) -> Worth | None:
     first = order[0][1]
     gain = order[1][1] - first if len(order) > 1 else float("inf")
     return Worth(order, gain, tuple(one for one, kw in order[1:] if kw > first * (1.0 + TOGETHER)))
-
-
-@dataclass(frozen=True)
-class Permitted:
-    """Boost and power permitted on a blend with a margin, and what sets them; None where nothing does.
-
-    `wrong` are both if the fuel is `WRONG_PCT` points stronger than read.
-    """
-
-    ethanol_pct: float
-    boost_kpa: float | None
-    power_kw: float | None
-    component: Component | None
-    wrong_boost_kpa: float | None
-    wrong_power_kw: float | None
-
-
-WRONG_PCT = 10.0
-TENS = floats(np.linspace(0.0, 100.0, 11))
-
-
-def permitted(
-    build: Build, option: Option, target: Target, margin: float, at: Sequence[float] | Floats = TENS
-) -> tuple[Permitted, ...]:
-    """Highest boost and power on each blend for the controller, a `margin` (share) below what sets them.
-
-    Boost goes with power from the target's own point; the compressor's ceiling counts, the shop's margin below it too.
-    """
-    read = floats(at)
-    true = floats(np.minimum(read + WRONG_PCT, 100.0))
-    places, at_place = np.unique(np.concatenate([read, true]), return_inverse=True)
-    found = envelope(build, option, target, at=floats(places), rising=True)
-    by_fuel = found.limit_kw[at_place]
-    by_air = np.where(np.isnan(found.compressor_kw), np.inf, found.compressor_kw)[at_place]
-    power = floats((1.0 - margin) * np.minimum(by_fuel, by_air))
-    boost = boost_at_share(floats(target.boost_kpa), floats(build.car.barometer_kpa), floats(power / target.power_kw))
-    limiting = [found.limiting[place] for place in at_place]
-    names: list[Component | None] = [
-        "compressor" if air < fuel else name for air, fuel, name in zip(by_air, by_fuel, limiting, strict=True)
-    ]
-
-    def known(value: float) -> float | None:
-        return float(value) if np.isfinite(value) else None
-
-    size = read.size
-    return tuple(
-        Permitted(
-            float(read[n]),
-            known(boost[n]),
-            known(power[n]),
-            names[n],
-            known(boost[size + n]),
-            known(power[size + n]),
-        )
-        for n in range(size)
-    )

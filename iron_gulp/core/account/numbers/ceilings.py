@@ -7,7 +7,7 @@ import numpy as np
 from ...judge import TargetVerdict, boost_at_share, judge_many
 from ...model import TITLES
 from ...physics import M3_S_PER_L_H, floats
-from ...study import WRONG_PCT, Axis, envelope, limits_of, runs_on, worth
+from ...study import WRONG_PCT, Axis, envelope, limits_of, runs_on, targets_boost_kpa, worth
 from .base import Asked, Number, Place, or_none
 
 
@@ -101,7 +101,15 @@ def _permitted_kw(many: Sequence[Asked], place: Place) -> list[float]:
     found = limits_of(many, "ethanol_pct", at, True)
     by_air = np.where(np.isnan(found.compressor_kw), np.inf, found.compressor_kw)
     margins = np.array([build.rules.headroom_pct / 100.0 for build, _, _ in many])
-    return [float(one) for one in (1.0 - margins) * np.minimum(found.limit_kw, by_air)]
+    own = np.minimum(found.limit_kw, by_air) / (1.0 + margins)
+    return [min(float(kw), _targets_kw(one, blend)) for kw, one in zip(own, many, strict=True)]
+
+
+def _targets_kw(asked: Asked, blend: float) -> float:
+    """Power at the targets' own boost on a blend, kW; NaN where none says what that fuel bears."""
+    build, _, target = asked
+    kpa, bar = targets_boost_kpa(build, target, blend), build.car.barometer_kpa
+    return float("nan") if kpa is None else target.power_kw * (kpa + bar) / (target.boost_kpa + bar)
 
 
 def permitted_power(asked: Asked, place: Place) -> Number:
@@ -109,7 +117,8 @@ def permitted_power(asked: Asked, place: Place) -> Number:
     return Number(
         f"Power permitted on E{place.at:g}",
         "power_kw",
-        "permitted = (1 − headroom wanted) · lower of fuel's and compressor's ceiling, boost rising with power",
+        "permitted = lower of (fuel's and compressor's ceiling, boost rising with power) ÷ (1 + headroom wanted) and the "
+        "power at the targets' own boost",
         lambda many: _permitted_kw(many, place),
     )
 

@@ -2,7 +2,7 @@
 
 from typing import Annotated, Any
 
-from fastapi import APIRouter, HTTPException, Query, Request, Response
+from fastapi import APIRouter, Form, HTTPException, Query, Request, Response
 
 from iron_gulp.formats import envelope_csv
 from iron_gulp.services.ceilings import Axis, EditError
@@ -19,6 +19,7 @@ from .words import fuel_rows, moved_sentence, of_targets, past_at_power, permitt
 
 router = APIRouter(prefix="/builds/{build_id}/ceilings")
 Power = Annotated[float, Query(gt=0, le=1e5, allow_inf_nan=False)]
+Blend = Annotated[float, Form(ge=0, le=100, allow_inf_nan=False)]
 Percent = Annotated[float, Query(ge=0, le=100, allow_inf_nan=False)]
 
 
@@ -63,12 +64,25 @@ def envelope(
 
 
 @router.get("/permitted")
-def permitted(request: Request, build_id: BuildId, option: str | None = None, target: str | None = None) -> Response:
-    """Boost permitted on each blend, for the controller."""
+def permitted(
+    request: Request,
+    build_id: BuildId,
+    option: str | None = None,
+    target: str | None = None,
+    beyond: bool = False,
+) -> Response:
+    """Boost permitted on each blend, for the controller; `beyond` the targets' own boost where asked for."""
     bench, units = _bench(request, build_id, option, target), units_of(request)
-    rows = permitted_rows(workshop_of(request).ceilings.permitted(bench), units)
-    margin = bench.build.rules.headroom_pct
-    return page(request, "ceilings/permitted.html", rows=rows, margin=margin, units=units, **place_of(bench))
+    rows = permitted_rows(workshop_of(request).ceilings.permitted(bench, beyond), units)
+    context: dict[str, Any] = {"rows": rows, "margin": bench.build.rules.headroom_pct, "beyond": beyond, "units": units}
+    return page(request, "ceilings/permitted.html", **context, **place_of(bench))
+
+
+@router.post("/target-on")
+def target_on(request: Request, build_id: BuildId, here: Here, base: Base, ethanol: Blend) -> Response:
+    """A target like the one on the bench, on another blend."""
+    outcome = workshop_of(request).ceilings.target_on(build_id, base, here.target, ethanol)
+    return repaint(request, build_id, here, outcome)
 
 
 @router.get("/fuels")

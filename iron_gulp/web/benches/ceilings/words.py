@@ -23,6 +23,8 @@ CUTS: dict[Component, str] = {
     "direct injectors": "injection that ends too late cuts boost",
     "high-pressure pump": "direct rail below its target cuts boost",
     "high-pressure inlet": "low-side pressure below its set pressure cuts boost",
+    "wiring": "volts at the pump falling cuts boost",
+    "suction": "pressure before the main pump falling cuts boost",
     "compressor": "boost target itself: more brings heat, not air",
 }
 
@@ -222,10 +224,12 @@ class PermittedRow:
     boost: str
     power: str
     sets: str
+    own: str
     cut: str
     wrong: str
     place: float
     known: tuple[bool, bool, bool]
+    untold: bool
 
 
 def _some(kpa: float | None) -> bool:
@@ -236,24 +240,29 @@ def permitted_rows(rows: Sequence[Permitted], units: BenchUnits) -> list[Permitt
     """Boost permitted on each blend."""
     words = Words(units)
 
-    def boost(kpa: float | None) -> str:
+    def boost(kpa: float | None, nothing: str) -> str:
         if kpa is None:
-            return "no end"
-        return "none" if kpa <= 0 else words(kpa, "boost_kpa")
+            return nothing
+        return "not even without boost" if kpa < 0 else words(kpa, "boost_kpa")
 
-    return [
-        PermittedRow(
+    def row(one: Permitted) -> PermittedRow:
+        ends = "–" if one.component is None else TITLES[one.component].lower()
+        own = boost(one.limit_boost_kpa, "no end")
+        untold = one.untold and one.boost_kpa is None
+        return PermittedRow(
             f"E{one.ethanol_pct:g}",
-            boost(one.boost_kpa),
-            words.power(one.power_kw),
-            "–" if one.component is None else TITLES[one.component].lower(),
-            "–" if one.component is None else CUTS[one.component],
-            boost(one.wrong_boost_kpa),
+            "none: no target says what this fuel bears" if untold else boost(one.boost_kpa, "no end"),
+            "–" if untold or one.power_kw is None else words.power(one.power_kw),
+            "–" if untold else "the targets' own boost" if one.by_targets else ends,
+            own if one.component is None else f"{own}, {ends}",
+            "–" if one.component is None or untold else CUTS[one.component],
+            "–" if untold else boost(one.wrong_boost_kpa, "no end"),
             one.ethanol_pct,
-            (_some(one.boost_kpa), one.power_kw is not None, _some(one.wrong_boost_kpa)),
+            (_some(one.boost_kpa), one.power_kw is not None and not untold, _some(one.wrong_boost_kpa)),
+            untold,
         )
-        for one in rows
-    ]
+
+    return [row(one) for one in rows]
 
 
 @dataclass(frozen=True)
