@@ -188,7 +188,8 @@ CASES = {
     ),
     "external-pump-pulls": lambda: build(check_option(suction=Suction(place="external", head_m=-0.4))),
     "pre-filter-fine": lambda: build(check_option(suction=Suction(filter=fine_filter()))),
-    "lift-short": lambda: build(check_option(lift=lift_stage(1.0))),
+    "lift-short": lambda: build(check_option(lift=lift_stage(0.3))),
+    "lift-behind": lambda: build(check_option(lift=lift_stage(1.0))),
     "small-passage": lambda: build(check_option(feed_passages=(Passage(id="p1", name="Tube", bore_mm=4.0),))),
     "filter-coarse": lambda: build(
         check_option(filter=Filter(part=FilterPart(name="coarse", rated_flow_l_h=500, rated_drop_kpa=5, grade_um=40)))
@@ -251,7 +252,7 @@ CASES = {
     "overflow-small": lambda: build(check_option(lift=lift_stage(6.0, overflow_mm=5.0))),
     "tank-vent": lambda: apply(build(), [("options/o1/tank/vent_mm", 1.0)]),
     "tables-contradict": lambda: build(check_option(pumps=(contradicting(),))),
-    "surge-dry": lambda: build(check_option(lift=lift_stage(6.0, surge_l=1.0, uncovered_s=30.0))),
+    "surge-dry": lambda: build(check_option(lift=lift_stage(6.0, surge_l=1.0, uncovered_s=30.0)), a_target(load_s=60.0)),
     "tank-fill": lambda: build(check_option(tank=Tank(fill_l_h=9000.0))),
     "class-fuel": lambda: build(None, a_target(ethanol_pct=85, class_ethanol_pct=10)),
     "class-cell": lambda: build(None, a_target(class_cell="required")),

@@ -20,7 +20,6 @@ from iron_gulp.core.solve import (
     passages_loss_kpa,
     pulsation_kpa,
     rail_drop_kpa,
-    reserve_s,
     solve,
     solve_lift,
 )
@@ -198,8 +197,6 @@ def test_lift_flow_meets_its_line():
     )
     assert 180 < solved.flow_m3_s / L_H < 200
     assert 0 < solved.rise_kpa < 20
-    assert reserve_s(2.0, 200 * L_H, 0.0) == pytest.approx(36.0)
-    assert reserve_s(2.0, 100 * L_H, 150 * L_H) == float("inf")
 
 
 def test_returning_to_the_main_tank_needs_all_pump_flow_lifted():
@@ -534,7 +531,7 @@ def test_the_surge_tank_over_a_lap_follows_the_balance_by_hand(return_to):
     lap = surge_lap(verdict)
     hyd = verdict.points.hydraulics
     drawn = float((hyd.delivered_m3_s if return_to == "surge tank" else hyd.supply_m3_s)[0])
-    assert (lap.drawn_m3_s, lap.lifted_m3_s) == (drawn, verdict.lift.flow_m3_s)
+    assert (lap.drawn_m3_s, lap.lifted_m3_s) == (pytest.approx(drawn), verdict.lift.flow_m3_s)
     step, at, levels = 0.002, 2.0, []
     for number in range(int(4 * 15 / step)):
         lifted = verdict.lift.flow_m3_s if (number * step) % 15.0 < 6.0 else 0.0
@@ -544,7 +541,7 @@ def test_the_surge_tank_over_a_lap_follows_the_balance_by_hand(return_to):
     assert np.interp(seconds, *zip(*lap.level, strict=True)) == pytest.approx(np.array(levels), abs=0.01)
     assert lap.least_l == pytest.approx(min(levels), abs=0.01)
     assert (lap.empty_s is None) == (min(levels) > 0)
-    assert lap.dry == tuple((15.0 * turn + 6.0, 15.0 * turn + 15.0) for turn in range(4))
+    assert lap.dry[:4] == tuple((15.0 * turn + 6.0, 15.0 * turn + 15.0) for turn in range(4))
 
 
 def test_a_surge_tank_that_runs_dry_says_when():
@@ -552,5 +549,6 @@ def test_a_surge_tank_that_runs_dry_says_when():
     verdict = judge(one, one.options[0], one.targets[0])
     lap = surge_lap(verdict)
     assert lap.empty_s == pytest.approx(15.0 + 1.0 / (lap.drawn_m3_s * 1e3))
-    assert surge_lap(verdict, 60.0).empty_s is None
+    rarely = build(check_option(lift=lift_stage(6.0, surge_l=1.0, covered_s=600.0, uncovered_s=60.0)))
+    assert surge_lap(judge(rarely, rarely.options[0], rarely.targets[0]), 60.0).empty_s is None
     assert surge_lap(judge(build(), build().options[0], build().targets[0])) is None

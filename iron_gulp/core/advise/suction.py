@@ -5,7 +5,7 @@ from collections.abc import Iterator, Sequence
 from ..judge import KEPT, TargetVerdict
 from ..model import Option
 from ..physics import M3_S_PER_L_H, TIGHT
-from ..solve import PEAK, filter_loss_kpa, line_loss_kpa, reserve_s
+from ..solve import PEAK, filter_loss_kpa, line_loss_kpa
 from .base import Context, Finding, Remedy, names
 
 WARN_MARGIN_KPA = 20.0
@@ -137,49 +137,6 @@ def pre_filter(context: Context) -> Iterator[Finding]:
             for part in context.catalogue.filters
             if part.grade_um >= 100 and part.grade_um > fitted.part.grade_um
         )[:1],
-    )
-
-
-def lift_short(context: Context) -> Iterator[Finding]:
-    """The lift stage brings less than is drawn from the surge tank."""
-    lift = context.option.lift
-    over = context.over("lift")
-    if lift is None or not over:
-        return
-    worst = over[0]
-    solved = worst.lift
-    assert solved is not None
-    drawn = worst.load("lift").load * solved.flow_m3_s
-    edits = (
-        ((context.path("lift/return_to"), "surge tank"),)
-        if lift.return_to == "main tank"
-        else ((context.path("lift/count"), lift.count + 1),)
-        if lift.count < 4
-        else ()
-    )
-    yield Finding(
-        "lift-short",
-        "stop",
-        "fuel",
-        "The surge tank runs empty",
-        "On {target_name} {drawn_l_h} leaves the surge tank and the lift stage brings {lifted_l_h}: a full tank lasts "
-        "{reserve_s}.",
-        "Once it is empty the main pumps take air at full load.",
-        {
-            "target_name": worst.target.name,
-            "drawn_l_h": drawn / M3_S_PER_L_H,
-            "lifted_l_h": solved.flow_m3_s / M3_S_PER_L_H,
-            "reserve_s": reserve_s(lift.surge_l, drawn, solved.flow_m3_s),
-        },
-        names(over),
-        (
-            Remedy(
-                "Return to the surge tank, so that only what the engine burns must be lifted"
-                if lift.return_to == "main tank"
-                else "Add a lift pump",
-                edits,
-            ),
-        ),
     )
 
 
@@ -374,7 +331,6 @@ RULES = (
     pickup_uncovers,
     tight_suction,
     pre_filter,
-    lift_short,
     throttling_passage,
     filter_grade,
 )

@@ -2,16 +2,17 @@
 
 from collections.abc import Iterator
 
+from ..judge import TargetVerdict
 from ..model import Line
 from ..physics import G_M_S2, M3_S_PER_L_H, floats, vent_drop_kpa
 from ..solve import IDLE, PEAK, fuel_state, line_loss_kpa
-from ..study import surge_lap
+from ..study import Lap, surge_lap
 from .base import Context, Finding, Remedy
+from .lifting import SURGE_L
 from .suction import WARN_MARGIN_KPA, margin_kpa
 
 OVERFLOW_KPA, VENT_KPA, FILL_KPA = 10.0, 2.0, 5.0
 OVERFLOW_K = 4.0  # in, one bend and out
-SURGE_L = (1.0, 1.6, 2.5, 4.0, 6.3, 10.0)  # preferred numbers
 BORES_MM = (6.0, 8.0, 10.0, 12.0, 16.0, 20.0, 25.0)
 HOT_MINUTES = 20.0
 SPECIFIC_HEAT_KJ_KG_K = 2.2  # gasoline; alcohol holds a tenth more
@@ -53,19 +54,19 @@ def overflow(context: Context) -> Iterator[Finding]:
 
 
 def runs_dry(context: Context) -> Iterator[Finding]:
-    """The surge tank must last as long as the pickup brings air; a lift pump that is short is a finding of its own."""
+    """The surge tank must last as long as the pickup brings air, for the time at load; a lift pump that is short is a
+    finding of its own."""
     lift = context.option.lift
     if lift is None:
         return
-    laps = [(verdict, lap) for verdict in context.verdicts if (lap := surge_lap(verdict)) and lap.empty_s is not None]
-    dry = [(verdict, lap) for verdict, lap in laps if lap.lifted_m3_s > lap.drawn_m3_s]
+    dry = [(verdict, lap) for verdict in context.verdicts if (lap := surge_lap(verdict)) and _dries(verdict, lap)]
     if not dry:
         return
     worst, lap = min(dry, key=lambda one: one[1].empty_s or 0.0)
 
     def lasts(volume_l: float) -> bool:
-        found = [surge_lap(verdict, volume_l) for verdict in context.verdicts]
-        return all(one is None or one.least_l >= 0.1 * volume_l for one in found)
+        found = [(verdict, surge_lap(verdict, volume_l)) for verdict in context.verdicts]
+        return not any(one is not None and _dries(verdict, one) for verdict, one in found)
 
     larger = next((volume for volume in SURGE_L if volume > lift.surge_l and lasts(volume)), None)
     yield Finding(
@@ -91,6 +92,14 @@ def runs_dry(context: Context) -> Iterator[Finding]:
             else Remedy("A surge tank of {surge_l}", ((context.path("lift/surge_l"), larger),), {"surge_l": larger}),
         ),
     )
+
+
+def _dries(verdict: TargetVerdict, lap: Lap) -> bool:
+    """Whether the turns empty the tank within the time at load, begun with one, though as much is lifted as is drawn."""
+    lift = verdict.option.lift
+    if lift is None or verdict.surge is None or lap.empty_s is None:
+        return False
+    return lap.empty_s - lift.covered_s <= verdict.surge.load_s and lap.lifted_m3_s > lap.drawn_m3_s
 
 
 def vent(context: Context) -> Iterator[Finding]:

@@ -17,6 +17,7 @@ from ..physics import M3_S_PER_L_H, Floats, acceleration_head_kpa, floats, mappe
 from ..solve import AIR_SCHOOL, PEAK, DeliveryRows, branches_kpa, outlet_kpa, pipe_kpa, pipes_kpa
 from .cases import Cases
 from .direct_ceilings import direct_ceilings
+from .lifting import lift_share
 from .loads import Share, Solved
 from .metering import passes_kg_s
 
@@ -54,6 +55,9 @@ def ceilings_kw(solved: Solved, shares: tuple[Share, ...], rows: Rows, rising: b
     if crooked and not fixed.all():
         direct = cases.systems.high is not None
         known = _of_direct(solved, limits) if direct else {}
+        lift = cases.systems.lift
+        if "lift" in limits and lift is not None and lift.to_surge.all():
+            known["lift"] = floats(power * lift_share(solved))
         looked_along: list[Component] = [
             one for one in crooked if (one in ("pumps", "lift") or direct) and one not in known
         ]
@@ -85,7 +89,7 @@ def _out_of_proportion(component: Component, cases: Cases) -> NDArray[np.bool_]:
     if component == "needles":
         return everywhere
     if component == "lift" and systems.lift is not None:
-        return ~systems.lift.to_surge
+        return everywhere
     if component != "pumps":
         return nowhere
     switched = nowhere
@@ -178,7 +182,8 @@ def _off(load: Floats) -> Floats:
 class _Span:
     """Per system two powers, of the target's, between which a load passes 1 (as logarithms), and how far it is off there.
 
-    `known` is false where the load never does. Arrays of shape (systems,); `side` is the end that moved last.
+    `known` is false where the load never does: it is too much at any power where it is `hopeless`, and else at none.
+    Arrays of shape (systems,); `side` is the end that moved last.
     """
 
     low: Floats
@@ -186,6 +191,7 @@ class _Span:
     off_low: Floats
     off_high: Floats
     known: NDArray[np.bool_]
+    hopeless: NDArray[np.bool_]
     side: Floats
 
     @classmethod
@@ -196,13 +202,15 @@ class _Span:
         before, inside = np.maximum(first - 1, 0), first > 0
         low = np.where(inside, grid[before, at], grid[0] * 1e-3)
         below = np.where(inside, load[before, at], 1e-3)
+        hopeless = np.asarray(over[0] & (load[0] > HOPELESS))
         return cls(
             floats(np.log(low)),
             floats(np.log(grid[first, at])),
             _off(floats(below)),
             _off(load[first, at]),
-            # What is too much with nothing flowing is too much at any power: there is no ceiling.
-            np.asarray(over.any(axis=0) & ~(over[0] & (load[0] > HOPELESS))),
+            # What is too much with nothing flowing is too much at any power: the ceiling is none at all.
+            np.asarray(over.any(axis=0) & ~hopeless),
+            hopeless,
             np.zeros(grid.shape[1]),
         )
 
@@ -213,10 +221,10 @@ class _Span:
         return self.crossing(within=True)
 
     def crossing(self, within: bool = False) -> Floats:
-        """Where a straight line between the ends crosses; NaN where nothing does, unless it must lie `within`."""
+        """Where a straight line between the ends crosses; 0 where all is too much, NaN where nothing, unless `within`."""
         share = np.clip(self.off_low / np.minimum(self.off_low - self.off_high, -1e-12), 0.0, 1.0)
         at = np.exp(self.low + share * (self.high - self.low))
-        return floats(at if within else np.where(self.known, at, np.nan))
+        return floats(at if within else np.where(self.known, at, np.where(self.hopeless, 0.0, np.nan)))
 
     def learned(self, power: Floats, load: Floats) -> "_Span":
         """The narrower span once the load between is known. The end that stays a second time counts half (Illinois)."""
@@ -228,6 +236,7 @@ class _Span:
             floats(np.where(over, np.where(stays_low, self.off_low / 2.0, self.off_low), off)),
             floats(np.where(over, off, np.where(stays_high, self.off_high / 2.0, self.off_high))),
             self.known,
+            self.hopeless,
             floats(np.where(over, 1.0, -1.0)),
         )
 

@@ -14,6 +14,7 @@ from ..solve import Demand, FuelState, LiftSolution, PointSolution, fuel_state, 
 from . import air, direct, electrics, lifting, metering, returning, supply
 from .cases import Cases, case_of, together
 from .ceilings import Ceilings, ceilings_kw
+from .lifting import Surge
 from .loads import Share, Solved, Status, status_of
 
 GROUPS = (air, metering, direct, supply, electrics, lifting, returning)
@@ -48,6 +49,7 @@ class TargetVerdict:
     points: PointSolution
     loads: tuple[Load, ...]
     lift: LiftSolution | None
+    surge: Surge | None
     heads_kpa: tuple[tuple[float, float], ...]
 
     def load(self, component: Component) -> Load:
@@ -127,15 +129,20 @@ def judge_many(asked: Sequence[Asked], ceilings: bool = True) -> list[TargetVerd
     found: dict[int, TargetVerdict] = {}
     for positions, cases in together([case_of(*one) for one in asked]):
         rows = judge_rows(cases)
-        heads = lifting.suction_heads_kpa(rows.solved)
+        heads, tanks = lifting.suction_heads_kpa(rows.solved), lifting.surges(rows.solved)
         limits = power_ceilings_kw(rows) if ceilings else {}
         for row, position in enumerate(positions):
-            found[position] = _verdict(asked[position], rows, row, heads, limits)
+            found[position] = _verdict(asked[position], rows, row, heads, lifting.surge_at(tanks, row), limits)
     return [found[position] for position in range(len(asked))]
 
 
 def _verdict(
-    asked: Asked, rows: JudgedRows, row: int, heads: list[tuple[Floats, Floats]], limits: Ceilings
+    asked: Asked,
+    rows: JudgedRows,
+    row: int,
+    heads: list[tuple[Floats, Floats]],
+    surge: Surge | None,
+    limits: Ceilings,
 ) -> TargetVerdict:
     build, option, target = asked
     solved, demand = rows.solved, one_demand(rows.solved.demand, row)
@@ -153,7 +160,7 @@ def _verdict(
     lift = None if solved.lift is None else solved.lift.at(row)
     pairs = tuple((float(available[row]), float(needed[row])) for available, needed in heads)
     return TargetVerdict(
-        target, option, fuel_state(build, target), demand, solved.points.at(row), tuple(loads), lift, pairs
+        target, option, fuel_state(build, target), demand, solved.points.at(row), tuple(loads), lift, surge, pairs
     )
 
 

@@ -8,6 +8,8 @@ from .defaults import (
     COLDEST_C,
     DRIVELINE_LOSS,
     EXPECTED_BAND,
+    LOAD_S,
+    LOAD_SHARE,
     alcohol_counted,
     base_fuel,
     bsfc_kg_kwh,
@@ -19,6 +21,7 @@ from .defaults import (
     expected_bsfc_kg_kwh,
     expected_lambda,
     injects_directly,
+    time_at_load_s,
 )
 from .edits import Edit, EditError, Problem, apply, dump, held_at, problems_of, value_at
 from .elements import (
@@ -123,6 +126,8 @@ __all__ = [
     "KINDS",
     "LIMITS",
     "LOADS",
+    "LOAD_S",
+    "LOAD_SHARE",
     "ORDER",
     "POWER_LIMITS",
     "PRESSURES",
@@ -239,6 +244,7 @@ __all__ = [
     "smallest_by_size",
     "station_of",
     "stations_of",
+    "time_at_load_s",
     "upgraded",
     "value_at",
 ]

@@ -14,10 +14,18 @@ EXPECTED_LAMBDA = {"naturally aspirated": 0.87, "supercharged": 0.82, "turbochar
 EXPECTED_DIRECT_LB_HPH = {"naturally aspirated": 0.45, "supercharged": 0.47, "turbocharged": 0.44}
 EXPECTED_DIRECT_LAMBDA = {"naturally aspirated": 0.87, "supercharged": 0.83, "turbocharged": 0.83}
 EXPECTED_BAND = 0.08
+# How much of its time a car is at full load by its use, and how long at a time, s (physics §6).
+LOAD_SHARE = {"street": 0.35, "drag": 0.2, "rally": 0.5, "track": 0.65, "hill climb": 0.7, "salt flat": 0.9}
+LOAD_S = {"street": 15.0, "drag": 12.0, "rally": 30.0, "track": 60.0, "hill climb": 120.0, "salt flat": 120.0}
 # Alcohol as run: so much less energy a kilowatt at the ethanol's mass share of E85, in proportion elsewhere.
 AS_RUN_CREDIT, AS_RUN_SHARE = 0.08, 0.858
 # Coldest start where none is entered, °C; below which start (°C) a class of the cold-start table begins.
 COLDEST_C, COLD_CLASSES_C = 0.0, (20.0, 5.0, -5.0)
+
+
+def time_at_load_s(target: Target, car: Car) -> float:
+    """How long a target's load lasts at a time, s: as entered, otherwise by use."""
+    return LOAD_S[car.use] if target.load_s is None else target.load_s
 
 
 def driveline_loss(car: Car) -> float:

@@ -258,6 +258,9 @@ class LiftStage(Model):
     derate_pct: float = Field(0.0, ge=0, le=90, title="Wear, hot fuel")
     line: Line
     surge_l: float = Field(2.0, ge=0.1, le=60, title="Surge tank")
+    school: Literal["lift carries all", "tank covers the pull"] = Field(
+        "lift carries all", title="Full load is carried so"
+    )
     return_to: Literal["surge tank", "main tank"] = Field("surge tank", title="Return goes to the")
     overflow_mm: float = Field(12.0, ge=1, le=60, title="Overflow bore")
     covered_s: float = Field(15.0, ge=0, le=3600, title="Pickup covered for")

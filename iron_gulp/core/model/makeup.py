@@ -154,7 +154,7 @@ KINDS: tuple[Kind, ...] = (
         "pump",
         "lift",
         added="Add a lift stage",
-        figures=("lift.flow_l_h", "lift.inlet_kpa", "lift.reserve_s"),
+        figures=("lift.flow_l_h", "lift.mean_l_h", "lift.inlet_kpa", "lift.reserve_s"),
     ),
     Kind(
         "suction-line",

@@ -67,6 +67,7 @@ from .pumps import Bends, PumpTable, current_a, flow_and_current, flow_l_h, reli
 from .regulators import set_pressure_kpa, wide_open_drop_kpa, wide_open_k
 from .roots import power_law_root, rising_root
 from .rows import Rows, Stack, array, beside, join, key_of, keys_of, mapped, shape_of, size_of, take
+from .surge import lasts_s, mean_drawn_m3_s, refill_s, surge_load, taken_l
 from .venting import vent_drop_kpa
 
 __all__ = [
@@ -140,11 +141,13 @@ __all__ = [
     "key_of",
     "keys_of",
     "lag_s",
+    "lasts_s",
     "level",
     "line_drop_kpa",
     "lines",
     "loop_resistance_ohm",
     "mapped",
+    "mean_drawn_m3_s",
     "next_fuse_a",
     "on_bore",
     "open_flow_kg_s",
@@ -152,6 +155,7 @@ __all__ = [
     "prove_sensor",
     "rated_from_catch_cc_min",
     "read_ethanol_sensor",
+    "refill_s",
     "relief_share",
     "rising_root",
     "set_pressure_kpa",
@@ -159,8 +163,10 @@ __all__ = [
     "shutoff_kpa",
     "size_of",
     "smallest_fuse_a",
+    "surge_load",
     "swap_lambda",
     "take",
+    "taken_l",
     "terminal_voltage_v",
     "velocity_m_s",
     "vent_drop_kpa",

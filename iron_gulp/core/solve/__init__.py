@@ -3,14 +3,27 @@
 from .breathing import air_bsfc_kg_kwh
 from .carburettors import needle_flow_kg_s
 from .curves import PumpState, ReturnSide, rails_joined, return_curve, supply_curve
-from .demand import AIR_SCHOOL, OF_PULLS, Demand, Targets, demand, demand_of, one_demand, targets_of
+from .demand import (
+    AIR_SCHOOL,
+    CRUISE_KPA,
+    CRUISE_SPEED,
+    OF_PULLS,
+    Demand,
+    Targets,
+    cruise_kg_s,
+    demand,
+    demand_of,
+    enriched_at,
+    one_demand,
+    targets_of,
+)
 from .direct import DirectPumps, DirectRails, DirectSolution, high_fuel
 from .fed_peak import FedPeak
 from .fuel_state import FuelState, blend_state, fuel_state
 from .high_side import STATE_WORDS, RailState
 from .hydraulics import Hydraulics, Points, Signals, State, limits_met, solve, solve_systems, through_feed_m3_s
 from .keeping import of_few
-from .lift import LiftRows, LiftSolution, reserve_s, solve_lift, solve_lifts
+from .lift import LiftRows, LiftSolution, solve_lift, solve_lifts
 from .losses import (
     branch_loss_kpa,
     filter_loss_kpa,
@@ -46,7 +59,6 @@ from .target import (
     Meters,
     PointSolution,
     SecondPoints,
-    enriched_at,
     injector_count,
     meters_of,
     mixture_at,
@@ -72,6 +84,8 @@ from .wiring import (
 __all__ = [
     "AIR_SCHOOL",
     "COLD_PLACE",
+    "CRUISE_KPA",
+    "CRUISE_SPEED",
     "DEAD_TIME_ERROR",
     "GROUND_MOHM",
     "IDLE",
@@ -111,6 +125,7 @@ __all__ = [
     "branch_loss_kpa",
     "branches_kpa",
     "coil_load_a",
+    "cruise_kg_s",
     "demand",
     "demand_of",
     "enriched_at",
@@ -142,7 +157,6 @@ __all__ = [
     "rail_drop_kpa",
     "rails_joined",
     "reference_kpa",
-    "reserve_s",
     "return_curve",
     "return_of",
     "running_at",

@@ -6,6 +6,7 @@ from typing import Any, Generic, TypeVar
 import numpy as np
 
 from ..model import (
+    LOAD_SHARE,
     Build,
     Option,
     Target,
@@ -19,10 +20,12 @@ from ..model import (
     injects_directly,
     logged_run,
     remembered_of,
+    time_at_load_s,
 )
 from ..physics import (
     GASOLINE,
     Floats,
+    Number,
     air_kg_s,
     array,
     blend_bsfc_kg_kwh,
@@ -51,7 +54,8 @@ class Targets:
     counts, whose `done_` power, pressure and speed bound what it breathes. The credit on alcohol is `credit` and
     `as_run` times the `ethanol_share` of the mass. `logged_mj_s` is the energy of a logged run's fuel a kilowatt at the
     crank, its credit on it; NaN without one, as are `done_` and the logged fuel and air at idle.
-    Five are the shop's own: shares, kPa and V; the last two the compressor's, NaN where none is said.
+    Five are the shop's own: shares, kPa and V; two the compressor's, NaN where none is said; the last two say how much of
+    the time the car is at this load, and for how long at a time.
     """
 
     power_kw: Floats
@@ -96,6 +100,8 @@ class Targets:
     wire_drop_v: Floats
     compressor_kg_s: Floats
     intake_c: Floats
+    load_share: Floats
+    load_s: Floats
 
 
 Kept = TypeVar("Kept")
@@ -202,6 +208,8 @@ def _targets_of(build: Build, target: Target, direct: bool) -> Targets:
         wire_drop_v=array(rules.wire_drop_v),
         compressor_kg_s=array(np.nan if engine.compressor_kg_s is None else engine.compressor_kg_s),
         intake_c=array(engine.intake_c),
+        load_share=array(LOAD_SHARE[build.car.use]),
+        load_s=array(time_at_load_s(target, build.car)),
     )
 
 
@@ -271,6 +279,27 @@ def demand_of(targets: Targets) -> Demand[Floats]:
         "idle_kg_s": floats(idle),
     }
     return Demand(**values)
+
+
+CRUISE_SPEED, CRUISE_KPA = 0.36, -38.0  # of the target's speed; gauge (physics §9)
+
+
+def enriched_at(target_kpa_abs: Number, manifold_kpa_abs: Number) -> Floats:
+    """How far mixture and demand have gone over to the target's at an absolute pressure, 0…1 (physics §6)."""
+    return floats(np.clip(2.0 * floats(manifold_kpa_abs) / floats(target_kpa_abs) - 1.0, 0.0, 1.0))
+
+
+def cruise_kg_s(targets: Targets, wanted: Demand[Floats]) -> Floats:
+    """Fuel at cruise by the operating field, kg/s (physics §6, §9)."""
+    pressure = floats(targets.barometer_kpa + CRUISE_KPA)
+    idle_abs = targets.barometer_kpa + targets.idle_manifold_kpa
+    span = wanted.manifold_kpa_abs - idle_abs
+    way = np.where(span > 0, np.clip((pressure - idle_abs) / np.where(span > 0, span, 1.0), 0.0, 1.0), 1.0)
+    ve = targets.idle_ve + (targets.ve - targets.idle_ve) * way * way * (3.0 - 2.0 * way)
+    enriched = enriched_at(wanted.manifold_kpa_abs, pressure)
+    air = air_kg_s(targets.displacement_l, CRUISE_SPEED * targets.rpm, floats(ve), pressure, targets.charge_temp_c)
+    plain = fuel_from_air_kg_s(air, floats(1.0 + (targets.mixture - 1.0) * enriched), targets.stoich_afr)
+    return floats(plain * (1.0 + (wanted.chosen_kg_s / wanted.air_school_kg_s - 1.0) * enriched))
 
 
 def _done_kw(targets: Targets, manifold_abs: Floats) -> Floats:

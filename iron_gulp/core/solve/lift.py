@@ -122,9 +122,3 @@ def solve_lift(option: Option, target: Target, fuel: FuelState) -> LiftSolution:
     numbers |= {"supply_v": array(target.supply_v), "rpm": array(target.rpm)}
     numbers |= {"density_kg_m3": array(fuel.density_kg_m3), "viscosity_mpa_s": array(fuel.viscosity_mpa_s)}
     return solve_lifts(packed(option), Targets(**numbers)).at(0)
-
-
-def reserve_s(surge_l: float, drawn_m3_s: float, lifted_m3_s: float) -> float:
-    """Seconds a full surge tank lasts: volume over what is drawn less what is lifted; infinite when lifted suffices."""
-    deficit = drawn_m3_s - lifted_m3_s
-    return surge_l * 1e-3 / deficit if deficit > 0 else float("inf")

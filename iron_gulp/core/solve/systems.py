@@ -69,13 +69,14 @@ class Group:
 
 @dataclass(frozen=True)
 class Lift:
-    """A lift stage as rows: its pump, how many, their share of full speed."""
+    """A lift stage as rows: its pump, how many, their share of full speed, its line and the surge tank it fills."""
 
     pump: Pump
     count: Floats
     share: Floats
     line: Pipe
     to_surge: Booleans
+    surge_l: Floats
 
 
 @dataclass(frozen=True)
@@ -253,6 +254,7 @@ def _packed(option: Option) -> Systems:
             array(1.0 - lift.derate_pct / 100.0),
             pipe_of(lift.line),
             np.array([lift.return_to == "surge tank"]),
+            array(lift.surge_l),
         ),
         groups=tuple(group_of(group) for group in option.pumps),
         filter=None if option.filter is None else strainer_of(option.filter),

@@ -10,7 +10,7 @@ from ..model import Build, InjectorPart, InjectorSet, Option, Target, remembered
 from ..physics import Floats, Number, array, floats, set_pressure_kpa
 from ..physics import injectors as inj
 from .carburettors import needle_area_flow_kg_s
-from .demand import Demand, Targets, demand_of, targets_of
+from .demand import Demand, Targets, demand_of, enriched_at, targets_of
 from .direct import Direct, DirectSolution, direct_of, direct_solution, high_points, shared_out
 from .hydraulics import Hydraulics, Points, State, running_groups, signals_at, solve_systems
 from .systems import Systems, outlet_kpa, packed, port_set_kpa, reference_kpa, without_groups
@@ -172,11 +172,6 @@ def mixture_at(target: Target, manifold_kpa: Floats, barometer_kpa: Number) -> F
     """λ over the operating field: 1 up to half the target's absolute pressure, from there on going over to its λ."""
     barometer = floats(barometer_kpa)
     return floats(1.0 + (target.lambda_ - 1.0) * enriched_at(barometer + target.boost_kpa, barometer + manifold_kpa))
-
-
-def enriched_at(target_kpa_abs: Number, manifold_kpa_abs: Number) -> Floats:
-    """How far mixture and demand have gone over to the target's at an absolute pressure, 0…1 (physics §6)."""
-    return floats(np.clip(2.0 * floats(manifold_kpa_abs) / floats(target_kpa_abs) - 1.0, 0.0, 1.0))
 
 
 def _open_kg_s(systems: Systems, meters: Meters, targets: Targets, differential_kpa: Floats) -> Floats:

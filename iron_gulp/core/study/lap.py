@@ -3,9 +3,9 @@
 from dataclasses import dataclass
 
 from ..judge import TargetVerdict
-from ..solve import PEAK
 
-TURNS = 4
+TURNS, MOST_TURNS = 4, 5000
+REPEATS_L = 1e-9  # of one turn from another: the next ones are the same
 
 
 @dataclass(frozen=True)
@@ -28,18 +28,19 @@ def surge_lap(verdict: TargetVerdict, surge_l: float | None = None) -> Lap | Non
     """The surge tank (or one of `surge_l`) over a lap on this target; None without a lift stage.
 
     Covered and uncovered stretches follow each other as entered, the engine at full load throughout: harder than any
-    real lap, where turns are not driven at full load.
+    real lap, where turns are not driven at full load. It is driven until its level repeats, or the tank is empty.
     """
     lift, solved = verdict.option.lift, verdict.lift
     if lift is None or solved is None:
         return None
     volume = lift.surge_l if surge_l is None else surge_l
-    hyd = verdict.points.hydraulics
-    drawn = float((hyd.delivered_m3_s if lift.return_to == "surge tank" else hyd.supply_m3_s)[PEAK])
+    assert verdict.surge is not None
+    drawn = verdict.surge.drawn_m3_s
     level, now, at = [(0.0, volume)], 0.0, volume
     dry: list[tuple[float, float]] = []
     empty: float | None = None
-    for _ in range(TURNS):
+    for turn in range(MOST_TURNS):
+        before = at
         for seconds, lifted in ((lift.covered_s, solved.flow_m3_s), (lift.uncovered_s, 0.0)):
             if lifted == 0.0 and seconds > 0:
                 dry.append((now, now + seconds))
@@ -52,4 +53,6 @@ def surge_lap(verdict: TargetVerdict, surge_l: float | None = None) -> Lap | Non
                 empty = now + takes
             now, at = now + seconds, min(max(at + net * seconds, 0.0), volume)
             level.append((now, at))
+        if turn + 1 >= TURNS and (empty is not None or abs(at - before) <= REPEATS_L):
+            break
     return Lap(tuple(level), tuple(dry), solved.flow_m3_s, drawn, min(litres for _, litres in level), empty)

@@ -182,6 +182,8 @@ class PathStrip(Context):
         text = f"{first.title} {verb} {limit_words(first)} ({percent(first)})."
         if power.ceiling_kw is None:
             return f"{text} Demand is sized by the air and does not move with the power asked."
+        if power.ceiling_kw == 0:
+            return f"{text} Fuel carries no power at all: {power.title.lower()} too small at any."
         at = self.quantity(power.ceiling_kw, "power_kw")
         text += f" Fuel is good for about {at} {where}, limited by {power.title.lower()}"
         turbo = self.verdict.load("compressor").ceiling_kw

@@ -2,10 +2,10 @@
 
 import math
 
-from ...judge import TargetVerdict
+from ...judge import Surge, TargetVerdict
 from ...model import LiftStage
-from ...physics import M3_S_PER_L_H, flow_l_h
-from ...solve import IDLE, PEAK, LiftSolution, reserve_s, through_feed_m3_s
+from ...physics import M3_S_PER_L_H, flow_l_h, lasts_s, mean_drawn_m3_s
+from ...solve import IDLE, PEAK, LiftSolution, through_feed_m3_s
 from .base import AnyFigure, Context, Figure, SystemFigure, Values
 
 L_H = 1.0 / M3_S_PER_L_H
@@ -46,6 +46,18 @@ def _drawn_m3_s(context: Context, lift: LiftStage) -> float:
 def _reserve(context: Context) -> Values:
     lift, _ = _lift(context)
     return {"V": lift.surge_l, "drawn": _drawn_m3_s(context, lift) * L_H}
+
+
+def _surge(context: Context) -> Surge:
+    found = context.verdict.surge
+    if found is None:
+        raise KeyError("no lift stage is fitted")
+    return found
+
+
+def _mean(context: Context) -> Values:
+    one = _surge(context)
+    return {"share": one.share * 100.0, "drawn": one.drawn_m3_s * L_H, "cruise": one.cruise_m3_s * L_H}
 
 
 def _lifted(context: Context) -> Values:
@@ -164,12 +176,25 @@ FIGURES: tuple[AnyFigure, ...] = (
         note="Gauge, with the pickup drowned just above the inlet.",
     ),
     Figure(
+        "lift.mean_l_h",
+        "Drawn on the mean of its use",
+        "V̇_mean = max(share × V̇_drawn + (1 − share) × V̇_cruise, V̇_cruise)",
+        "share of the time at full load by use; cruise at 0.36 of the peak's speed and −38 kPa",
+        (
+            ("share", "Of its time at full load", "share_pct"),
+            ("drawn", "Drawn at peak", "drawn_l_h"),
+            ("cruise", "Drawn at cruise", "cruise_l_h"),
+        ),
+        _mean,
+        lambda c, x: float(mean_drawn_m3_s(x["drawn"], x["cruise"], x["share"] / 100.0)),
+    ),
+    Figure(
         "lift.reserve_s",
         "Surge tank lasts, lift pump on air",
         "t = V ÷ V̇_drawn",
         "volume over what is drawn when nothing is lifted",
         (("V", "Surge tank volume", "volume_l"), ("drawn", "Drawn at peak", "drawn_l_h")),
         _reserve,
-        lambda c, x: reserve_s(x["V"], x["drawn"] * M3_S_PER_L_H, 0.0),
+        lambda c, x: float(lasts_s(x["drawn"] * M3_S_PER_L_H, 0.0, x["V"])),
     ),
 )

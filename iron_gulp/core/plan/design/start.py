@@ -56,7 +56,9 @@ def lifted(build: Build, option: Option, catalogue: Catalogue) -> Option:
     judged = judge_many([(build, one, target) for one in tried for target in build.targets], ceilings=False)
     count = len(build.targets)
     for number, one in enumerate(tried):
-        loads = [verdict.load("lift").load for verdict in judged[number * count : (number + 1) * count]]
-        if max(loads) <= 1.0:
+        here = judged[number * count : (number + 1) * count]
+        covers = option.lift.school == "tank covers the pull"
+        carries = all(v.surge is not None and (covers or v.surge.drawn_m3_s <= v.surge.lifted_m3_s) for v in here)
+        if carries and max(verdict.load("lift").load for verdict in here) <= 1.0:
             return one
     return tried[-1]

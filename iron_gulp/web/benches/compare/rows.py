@@ -98,9 +98,11 @@ def client_ways(options: Sequence[Compared], rates: Rates, quantity: Quantity) -
     for one in options:
         lines = []
         for verdict in one.verdicts:
-            does = "carries it" if verdict.first_out.load <= 1.0 else "does not carry it"
-            kw = verdict.power_limit.ceiling_kw
-            good = "" if kw is None else f"; the fuel system is good for about {quantity(kw, 'power_kw')}"
+            first, kw = verdict.first_out, verdict.power_limit.ceiling_kw
+            carries = first.load <= 1.0
+            does = "carries it" if carries else f"does not carry it, for its {first.title.lower()}"
+            enough = kw is not None and (carries or first.component == verdict.power_limit.component)
+            good = f"; the fuel system is good for about {quantity(kw, 'power_kw')}" if enough and kw else ""
             lines.append(f"{verdict.target.name}: {does}{good}.")
         lines.append(f"In about {one.carried * 100:.0f} of 100 cars like this it carries everything asked.")
         silent = ", ".join(one.parts.silent)
