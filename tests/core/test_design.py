@@ -223,7 +223,7 @@ def test_a_pump_that_stays_keeps_its_wear_and_a_new_one_has_none():
     worn = apply(build, [(f"options/{build.options[0].id}/pumps/{group.id}/derate_pct", 12.0)])
     choices = Search(worn, worn.options[0], MODEST, Rates()).choices
     for part, derate in ((group.part, 12.0), (MODEST.pumps[0], 0.0)):
-        assert choices._group(part, 2, "g1", None).derate_pct == derate
+        assert choices._group(part, 2, "g1", None, 300.0).derate_pct == derate
 
 
 def test_a_filter_that_passes_all_and_is_fine_enough_stays():

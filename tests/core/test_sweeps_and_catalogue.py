@@ -64,7 +64,8 @@ def test_supply_is_stacked_pump_by_pump_up_to_what_is_solved(option_id):
         hyd = verdict.points.hydraulics
         main, table = series(sweep, "main"), series(sweep, "other")
         assert np.interp(hyd.set_kpa[0], main.x, main.y) == pytest.approx(hyd.supply_at_set_m3_s[0] * L_H, rel=5e-3)
-        assert np.all(table.y >= main.y - 1e-9)
+        # The tables are taken at 13.5 V; good wiring may leave a little more than that.
+        assert np.all(table.y * max(verdict.target.supply_v / 13.5, 1.0) >= main.y - 1e-9)
         layers = [one for one in sweep.series if one.kind in ("stack", "main", "off")]
         assert len(layers) == sum(group.count for group in option.pumps)
         assert all(np.all(above.y >= below.y - 1e-6) for below, above in pairwise(layers))

@@ -1,14 +1,14 @@
 """Rules about pumps and their wiring: supply at the real pressure and voltage, voltage drop, capacity never used."""
 
-from collections.abc import Iterator
+from collections.abc import Iterator, Sequence
 from functools import partial
 from itertools import islice, pairwise
 
 import numpy as np
 
-from ..judge import TargetVerdict
+from ..judge import WIDE_OPEN, TargetVerdict
 from ..model import Edit, PumpGroup, PumpPart
-from ..physics import M3_S_PER_L_H, next_fuse_a, smallest_fuse_a
+from ..physics import M3_S_PER_L_H, current_a, next_fuse_a, smallest_fuse_a
 from ..solve import PEAK, State, own_rise_kpa, pump_doing, wire_for_mm2
 from .base import Context, Finding, Remedy, each_asked, highest, names
 from .wire_drop import better_wire, lossy
@@ -133,13 +133,30 @@ def _several_pumps(context: Context, group: PumpGroup, larger: list[PumpPart]) -
             return
 
 
+SPARE_A = 1.05  # another pump loses a little more on its way
+
+
+def drawn_at_most_a(part: PumpPart, verdicts: Sequence[TargetVerdict]) -> float:
+    """What a pump would draw at most at the pressures its system is brought to, without volts lost, A."""
+    rises = [float(one) for v in verdicts for one in (*v.points.hydraulics.pump_rise_kpa, _set_rise_kpa(v))]
+    most = part.relief_kpa * WIDE_OPEN if part.relief_kpa is not None else np.inf
+    volts = max(v.target.supply_v for v in verdicts)
+    return max(float(current_a(part.tables(), min(rise, most), volts)) for rise in rises)
+
+
+def _set_rise_kpa(verdict: TargetVerdict) -> float:
+    """Pressure rise of the pumps with the set pressure held at the peak."""
+    hyd = verdict.points.hydraulics
+    return float(hyd.set_kpa[PEAK] + hyd.pump_rise_kpa[PEAK] - hyd.rail_kpa[PEAK])
+
+
 def _fitted(context: Context, group: PumpGroup, part: PumpPart) -> tuple[Edit, ...]:
     """Another pump, with the fuse and the wire its current takes; a switch that is too weak is a finding of its own."""
     path, wiring, rules = context.path(f"pumps/{group.id}"), group.wiring, context.build.rules
     edits: tuple[Edit, ...] = ((f"{path}/part", part.model_dump(mode="json")),)
     if part.kind == "mechanical" or wiring.fuse_a is None:
         return edits
-    amps = max(float(table.current(table.stall_kpa)) for table in part.tables())
+    amps = SPARE_A * drawn_at_most_a(part, context.verdicts)
     fuse = next_fuse_a(float(smallest_fuse_a(amps)))
     if fuse <= wiring.fuse_a:
         return edits

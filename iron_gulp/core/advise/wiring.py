@@ -31,14 +31,14 @@ _WORDS: dict[Fault, tuple[str, Severity, str, str, str]] = {
         "fuse-small",
         "stop",
         "Fuse too small for the pump",
-        "{circuit} draws {into_a} through its fuse of {fuse_a}: it blows, and the pump stops under load.",
+        "{circuit} draws up to {into_a} through its fuse of {fuse_a}: it blows, and the pump stops under load.",
         FUSE_WHY,
     ),
     "fuse run above 80 %": (
         "fuse-warm",
         "note",
         "Fuse run above 80 % of its rating",
-        "{circuit} draws {into_a} through a fuse of {fuse_a}, {fuse_pct} of its rating.",
+        "{circuit} draws up to {into_a} through a fuse of {fuse_a}, {fuse_pct} of its rating.",
         "It holds. A fuse that runs hot for years ages and lets go one day by itself: shops stay at 80 %.",
     ),
     "fuse larger than the wire carries": (
@@ -52,21 +52,21 @@ _WORDS: dict[Fault, tuple[str, Severity, str, str, str]] = {
         "wire-thin",
         "stop",
         "Wire too thin for the current",
-        "{circuit} draws {current_a}; its wire of {area_mm2} carries {wire_a}.",
+        "{circuit} draws up to {largest_a}; its wire of {area_mm2} carries {wire_a}.",
         FUSE_WHY,
     ),
     "switch too weak": (
         "switch-weak",
         "warn",
         "Relay or controller too weak",
-        "{circuit} draws {current_a} through a switch rated {rated_a}.",
+        "{circuit} draws up to {into_a} through a switch rated {rated_a}.",
         CONTACT_WHY,
     ),
     "switch too hot where it sits": (
         "switch-hot",
         "warn",
         "Pump controller or relay in the heat",
-        "{circuit} draws {current_a}; without air and in the heat its switch, rated {rated_a}, keeps about {switch_a}.",
+        "{circuit} draws up to {into_a}; in heat, without air, its switch rated {rated_a} keeps about {switch_a}.",
         CONTACT_WHY,
     ),
     "factory feed loses too much": (
@@ -176,7 +176,7 @@ def _ratio(one: Circuit, fault: Fault) -> float:
     """How far over a circuit is, in the terms of its fault."""
     if fault == "fuse larger than the wire carries":
         return (one.wiring.fuse_a or 0.0) / max(one.wire_carries_a, 1e-9)
-    return one.current_a / max(one.wire_carries_a, 1e-9)
+    return one.largest_a / max(one.wire_carries_a, 1e-9)
 
 
 def circuit(context: Context) -> Iterator[Finding]:
@@ -191,6 +191,7 @@ def circuit(context: Context) -> Iterator[Finding]:
         values: dict[str, float | str] = {
             "circuit": circuits_listed([each.name for each in several]),
             "current_a": one.current_a,
+            "largest_a": one.largest_a,
             "into_a": one.battery_a,
             "wire_a": one.wire_carries_a,
             "area_mm2": wiring.area_mm2,

@@ -6,6 +6,7 @@ from .cases import Cases, case_of, circuit_of, refitted, together
 from .ceilings import boost_at_share
 from .circuits import RELAY_FEED_MM2, RELAY_FEED_MOHM, UNSURE, Circuit, Fault, circuits, faults
 from .electrics import circuit_load
+from .largest import WIDE_OPEN
 from .lifting import Surge
 from .loads import KEPT, Status, status_of
 from .returning import overrun_bypass_m3_s
@@ -26,6 +27,7 @@ __all__ = [
     "RELAY_FEED_MM2",
     "RELAY_FEED_MOHM",
     "UNSURE",
+    "WIDE_OPEN",
     "Cases",
     "Circuit",
     "Fault",

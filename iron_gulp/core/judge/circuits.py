@@ -61,7 +61,10 @@ class _Point(NamedTuple):
 
 @dataclass(frozen=True)
 class Circuit:
-    """One pump's circuit, at the highest current over all targets (peak and idle)."""
+    """One pump's circuit, at the highest current over all targets (peak and idle).
+
+    `largest_a` is the most the pump can be brought to draw: what fuse, wire and switch must bear.
+    """
 
     name: str
     path: str
@@ -69,6 +72,7 @@ class Circuit:
     wiring: Wiring
     pumps: int
     current_a: float
+    largest_a: float
     supply_v: float
     boosted: bool
     pump_v: float
@@ -129,7 +133,8 @@ def circuits(option: Option, verdicts: tuple[TargetVerdict, ...], rules: DesignR
         name = f"Main pump, group {index + 1}"
         path = f"pumps/{group.id}/wiring"
         into = max(group.input_share(v.target.supply_v, v.target.boost_kpa) for v in verdicts)
-        found.append(_circuit(name, path, group.part, group.wiring, group.count, points, control, rules, into))
+        most = max(v.largest_a[index] for v in verdicts)
+        found.append(_circuit(name, path, group.part, group.wiring, group.count, points, most, control, rules, into))
     if option.lift is not None:
         lift = option.lift
         lifted = [
@@ -138,7 +143,10 @@ def circuits(option: Option, verdicts: tuple[TargetVerdict, ...], rules: DesignR
             if v.lift is not None
         ]
         control = "switched with the engine running"
-        found.append(_circuit("Lift pump", "lift/wiring", lift.part, lift.wiring, lift.count, lifted, control, rules))
+        most = max(one.amps for one in lifted)
+        found.append(
+            _circuit("Lift pump", "lift/wiring", lift.part, lift.wiring, lift.count, lifted, most, control, rules)
+        )
     return found
 
 
@@ -161,13 +169,14 @@ def _circuit(
     wiring: Wiring,
     pumps: int,
     points: list[_Point],
+    most: float,
     control: str,
     rules: DesignRules,
     into: float = 1.0,
 ) -> Circuit:
     amps, supply, volts, rise, target_name = max(points)
     carries = wire_carries_a(wiring)
-    least = float(smallest_fuse_a(amps * into))
+    least = float(smallest_fuse_a(most * into))
     proposed = next_fuse_a(least)
     area = wire_for_mm2(wiring, amps, proposed, rules.wire_drop_v, rules.wires)
     return Circuit(
@@ -177,6 +186,7 @@ def _circuit(
         wiring,
         pumps,
         amps,
+        most,
         supply,
         into > 1.0,
         volts,
@@ -186,7 +196,7 @@ def _circuit(
         proposed,
         area,
         control,
-        faults(wiring, amps, pumps, into, rules.wire_drop_v),
+        faults(wiring, amps, pumps, into, rules.wire_drop_v, most),
         rise,
         target_name,
         about_mm2(RELAY_FEED_MM2, rules.wires),
@@ -207,13 +217,19 @@ def _relay_feed(
 
 
 def faults(
-    wiring: Wiring, amps: float, pumps: int, into: float = 1.0, allowed_v: float = DEFAULT_RULES.wire_drop_v
+    wiring: Wiring,
+    amps: float,
+    pumps: int,
+    into: float = 1.0,
+    allowed_v: float = DEFAULT_RULES.wire_drop_v,
+    largest_a: float = 0.0,
 ) -> tuple[Fault, ...]:
-    """What is wrong with a circuit that carries `amps` for each of its pumps and may lose `allowed_v`.
+    """What is wrong with a circuit that carries `amps` a pump, `largest_a` at most, and may lose `allowed_v`.
 
     Fuse and switch carry `into` times as much: what goes into a booster is more than what comes out.
     """
-    carries, before = wire_carries_a(wiring), amps * into
+    most = max(amps, largest_a)
+    carries, before = wire_carries_a(wiring), most * into
     fuse = np.inf if wiring.fuse_a is None else wiring.fuse_a
     lost_v = amps * wiring_resistance_ohm(wiring)
     in_heat = switch_carries_a(wiring) < wiring.switch_a
@@ -222,7 +238,7 @@ def faults(
         ("fuse below the current", fuse < before),
         ("fuse run above 80 %", before <= fuse < float(smallest_fuse_a(before))),
         ("fuse larger than the wire carries", wiring.fuse_a is not None and wiring.fuse_a > carries),
-        ("wire too thin", amps > carries),
+        ("wire too thin", most > carries),
         ("switch too weak", before > wiring.switch_a),
         ("switch too hot where it sits", in_heat and wiring.switch_a >= before > switch_carries_a(wiring)),
         ("factory feed loses too much", wiring.switch == "factory feed" and lost_v > UNSURE * allowed_v),

@@ -6,6 +6,7 @@ import numpy as np
 
 from ..physics import Floats, drop_v, floats, smallest_fuse_a
 from .cases import Circuit
+from .largest import largest_a
 from .loads import Share, Solved, share
 
 
@@ -14,18 +15,21 @@ def loads(solved: Solved) -> Iterator[Share]:
 
     A fuse is to run at 80 % of its rating at most, and a loop to lose no more volts than the shop allows.
     """
-    amps = [floats(row.max(axis=0)) for row in solved.points.hydraulics.amps]
+    drawn = [floats(row.max(axis=0)) for row in solved.points.hydraulics.amps]
+    borne = largest_a(solved)
     if solved.lift is not None:
-        amps.append(solved.lift.amps)
-    each = list(zip(solved.cases.circuits, amps, strict=True))
+        drawn.append(solved.lift.amps)
+        borne.append(solved.lift.amps)
+    circuits = solved.cases.circuits
     allowed = solved.cases.targets.wire_drop_v
 
-    def worst(of: Callable[[Circuit, Floats], Floats]) -> Floats:
-        return floats(np.maximum.reduce([of(circuit, current) for circuit, current in each]))
+    def worst(of: Callable[[Circuit, Floats], Floats], amps: list[Floats]) -> Floats:
+        return floats(np.maximum.reduce([of(circuit, one) for circuit, one in zip(circuits, amps, strict=True)]))
 
-    yield Share("wiring", worst(circuit_load), "current of what fuse, wire and switch carry")
-    yield Share("fuse", worst(fuse_load), "1.25 times the current of the fuse's rating")
-    yield Share("wire drop", floats(worst(lost_v) / allowed), "volts lost in a pump's loop of those the shop allows")
+    yield Share("wiring", worst(circuit_load, borne), "largest current of what fuse, wire and switch carry")
+    yield Share("fuse", worst(fuse_load, borne), "1.25 times the largest current of the fuse's rating")
+    lost = floats(worst(lost_v, drawn) / allowed)
+    yield Share("wire drop", lost, "volts lost in a pump's loop of those the shop allows")
 
 
 def circuit_load(circuit: Circuit, amps: Floats) -> Floats:

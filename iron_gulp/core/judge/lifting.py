@@ -67,8 +67,9 @@ def surges(solved: Solved) -> tuple[Floats, Floats, Floats, Floats, Floats, Floa
     if not lift.to_surge.all():
         drawn = floats(np.where(lift.to_surge, drawn, solved.points.hydraulics.supply_m3_s[PEAK]))
         cases, rpm = solved.cases, floats(CRUISE_SPEED * targets.rpm)
-        at = (rpm[None], np.full((1, rpm.size), CRUISE_KPA), cruise_kg[None])
-        moved = solve_at(cases.systems, cases.meters, targets, *at).hydraulics.supply_m3_s[0]
+        size = solved.points.hydraulics.rail_kpa.shape[-1]
+        speed, manifold, fuel = (floats(np.broadcast_to(one, (1, size))) for one in (rpm, CRUISE_KPA, cruise_kg))
+        moved = solve_at(cases.systems, cases.meters, targets, speed, manifold, fuel).hydraulics.supply_m3_s[0]
         cruise = floats(np.where(lift.to_surge, cruise, moved))
     return drawn, cruise, solved.lift.flow_m3_s, lift.surge_l, targets.load_share, targets.load_s
 

@@ -14,6 +14,7 @@ from ..solve import Demand, FuelState, LiftSolution, PointSolution, fuel_state, 
 from . import air, direct, electrics, lifting, metering, returning, supply
 from .cases import Cases, case_of, together
 from .ceilings import Ceilings, ceilings_kw
+from .largest import largest_a
 from .lifting import Surge
 from .loads import Share, Solved, Status, status_of
 
@@ -40,7 +41,8 @@ class Load:
 
 @dataclass(frozen=True)
 class TargetVerdict:
-    """Everything about one target on one option; `heads_kpa` are (available, needed) of main pumps and lift stage."""
+    """Everything about one target on one option; `heads_kpa` are (available, needed) of main pumps and lift stage, and
+    `largest_a` the largest current of one pump of each main group."""
 
     target: Target
     option: Option
@@ -50,6 +52,7 @@ class TargetVerdict:
     loads: tuple[Load, ...]
     lift: LiftSolution | None
     surge: Surge | None
+    largest_a: tuple[float, ...]
     heads_kpa: tuple[tuple[float, float], ...]
 
     def load(self, component: Component) -> Load:
@@ -130,9 +133,10 @@ def judge_many(asked: Sequence[Asked], ceilings: bool = True) -> list[TargetVerd
     for positions, cases in together([case_of(*one) for one in asked]):
         rows = judge_rows(cases)
         heads, tanks = lifting.suction_heads_kpa(rows.solved), lifting.surges(rows.solved)
+        amps = largest_a(rows.solved)
         limits = power_ceilings_kw(rows) if ceilings else {}
         for row, position in enumerate(positions):
-            found[position] = _verdict(asked[position], rows, row, heads, lifting.surge_at(tanks, row), limits)
+            found[position] = _verdict(asked[position], rows, row, heads, (lifting.surge_at(tanks, row), amps), limits)
     return [found[position] for position in range(len(asked))]
 
 
@@ -141,7 +145,7 @@ def _verdict(
     rows: JudgedRows,
     row: int,
     heads: list[tuple[Floats, Floats]],
-    surge: Surge | None,
+    more: tuple[Surge | None, list[Floats]],
     limits: Ceilings,
 ) -> TargetVerdict:
     build, option, target = asked
@@ -158,9 +162,19 @@ def _verdict(
         crank = None if ceiling is None else ceiling * demand.crank_kw / target.power_kw
         loads.append(Load(one.component, TITLES[one.component], load, status, ceiling, one.measure, crank))
     lift = None if solved.lift is None else solved.lift.at(row)
+    surge, largest = more[0], tuple(float(one[row]) for one in more[1])
     pairs = tuple((float(available[row]), float(needed[row])) for available, needed in heads)
     return TargetVerdict(
-        target, option, fuel_state(build, target), demand, solved.points.at(row), tuple(loads), lift, surge, pairs
+        target,
+        option,
+        fuel_state(build, target),
+        demand,
+        solved.points.at(row),
+        tuple(loads),
+        lift,
+        surge,
+        largest,
+        pairs,
     )
 
 

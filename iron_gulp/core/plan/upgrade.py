@@ -30,7 +30,7 @@ from ..solve import demand
 from ..study import Permitted, envelope, permitted, runs_on
 from .costs import Bill, bill
 from .design import headroom_of
-from .design.choices import BASES_KPA, DIRECT_BASES_KPA, Back, Metering, Stages, System, option_of, wired
+from .design.choices import BASES_KPA, DIRECT_BASES_KPA, Back, Metering, Stages, System, option_of, pressed_kpa, wired
 from .design.start import bare
 
 PENNY = 0.5  # costs no further apart are the same
@@ -282,7 +282,9 @@ def _mixtures(build: Build, before: Option | None, end: Option) -> list[Option]:
     had = before
     injectors = _either(end.injectors, None if had is None else had.injectors, _first_set(end.injectors))
     highs = _highs(end.high_side, None if had is None else had.high_side)
-    pumps = [*_fewer(end.pumps), *([] if had is None else [_rewired(had.pumps, build)])]
+    most = max(end.regulator.base_kpa, 0.0 if had is None else had.regulator.base_kpa)
+    pressed = pressed_kpa(build, end.regulator, most)
+    pumps = [*_fewer(end.pumps), *([] if had is None else [_rewired(had.pumps, build, pressed)])]
     filters = _either(end.filter, None if had is None else had.filter)
     feeds = _either(end.feed, None if had is None else had.feed)
     backs = _either(end.return_line, None if had is None else had.return_line)
@@ -333,9 +335,9 @@ def _fewer(pumps: tuple[PumpGroup, ...]) -> Iterator[tuple[PumpGroup, ...]]:
         yield tuple(kept)
 
 
-def _rewired(pumps: Iterable[PumpGroup], build: Build) -> tuple[PumpGroup, ...]:
+def _rewired(pumps: Iterable[PumpGroup], build: Build, rise_kpa: float) -> tuple[PumpGroup, ...]:
     """What is fitted, its circuits put right: wire is no part that is bought."""
-    return tuple(one.model_copy(update={"wiring": wired(one.wiring, one.part, build)}) for one in pumps)
+    return tuple(one.model_copy(update={"wiring": wired(one.wiring, one.part, build, rise_kpa)}) for one in pumps)
 
 
 __all__ = ["Cap", "Held", "Lane", "Step", "UpgradeRoad", "held", "lanes", "road_of", "stages_of_targets", "upgrade"]

@@ -14,6 +14,7 @@ from .demand import (
     demand,
     demand_of,
     enriched_at,
+    field_kg_s,
     one_demand,
     targets_of,
 )
@@ -36,6 +37,7 @@ from .losses import (
     split_loss_kpa,
 )
 from .pipes import FluidState, Pipe, branches_kpa, fittings_loss, pipe_kpa, pipes_kpa
+from .pump_curves import characteristic_a
 from .pump_states import own_rise_kpa, pump_doing
 from .rails import pulsation_kpa, rail_drop_kpa
 from .seeking import WalkedBack
@@ -124,11 +126,13 @@ __all__ = [
     "blend_state",
     "branch_loss_kpa",
     "branches_kpa",
+    "characteristic_a",
     "coil_load_a",
     "cruise_kg_s",
     "demand",
     "demand_of",
     "enriched_at",
+    "field_kg_s",
     "filter_loss_kpa",
     "fittings_loss",
     "fuel_state",

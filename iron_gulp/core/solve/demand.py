@@ -291,13 +291,18 @@ def enriched_at(target_kpa_abs: Number, manifold_kpa_abs: Number) -> Floats:
 
 def cruise_kg_s(targets: Targets, wanted: Demand[Floats]) -> Floats:
     """Fuel at cruise by the operating field, kg/s (physics §6, §9)."""
-    pressure = floats(targets.barometer_kpa + CRUISE_KPA)
+    return field_kg_s(targets, wanted, floats(CRUISE_SPEED * targets.rpm), floats(CRUISE_KPA))
+
+
+def field_kg_s(targets: Targets, wanted: Demand[Floats], rpm: Floats, manifold_kpa: Floats) -> Floats:
+    """Fuel wanted by targets at a speed and a manifold pressure by the operating field, kg/s (physics §6)."""
+    pressure = floats(targets.barometer_kpa + manifold_kpa)
     idle_abs = targets.barometer_kpa + targets.idle_manifold_kpa
     span = wanted.manifold_kpa_abs - idle_abs
     way = np.where(span > 0, np.clip((pressure - idle_abs) / np.where(span > 0, span, 1.0), 0.0, 1.0), 1.0)
     ve = targets.idle_ve + (targets.ve - targets.idle_ve) * way * way * (3.0 - 2.0 * way)
     enriched = enriched_at(wanted.manifold_kpa_abs, pressure)
-    air = air_kg_s(targets.displacement_l, CRUISE_SPEED * targets.rpm, floats(ve), pressure, targets.charge_temp_c)
+    air = air_kg_s(targets.displacement_l, rpm, floats(ve), pressure, targets.charge_temp_c)
     plain = fuel_from_air_kg_s(air, floats(1.0 + (targets.mixture - 1.0) * enriched), targets.stoich_afr)
     return floats(plain * (1.0 + (wanted.chosen_kg_s / wanted.air_school_kg_s - 1.0) * enriched))
 

@@ -47,6 +47,11 @@ def exact_characteristic(pump: Pump, rise_kpa: Floats, supply_v: Floats, rpm: Fl
     return floats(flow * M3_S_PER_L_H), volts, amps
 
 
+def characteristic_a(pump: Pump, rise_kpa: Floats, supply_v: Floats, rpm: Floats) -> Floats:
+    """Current of one pump at pressure rises, at its real voltage, A."""
+    return exact_characteristic(pump, rise_kpa, supply_v, rpm)[2]
+
+
 def pump_characteristic(
     pump: Pump, rise_kpa: Floats, top_kpa: Floats, supply_v: Floats, rpm: Floats
 ) -> tuple[Floats, Floats, Floats]:

@@ -12,6 +12,7 @@ from .choices import told_of, wired
 from .holding import headroom_of
 from .search import Design
 
+SPARE_KPA = 30.0  # a larger pump loses more on its way
 Sold = TypeVar("Sold", bound=Part)
 
 
@@ -50,7 +51,7 @@ def _larger(build: Build, design: Design, catalogue: Catalogue) -> Iterator[Besi
     last = option.pumps[-1]
     pump = first([one for one in catalogue.pumps_above(last.part, rise) if flow_at(one, rise) > flow_at(last.part, rise)])
     if pump is not None:
-        group = last.model_copy(update={"part": pump, "wiring": wired(last.wiring, pump, build)})
+        group = last.model_copy(update={"part": pump, "wiring": wired(last.wiring, pump, build, rise + SPARE_KPA)})
         yield Beside("pumps", pump, option.model_copy(update={"pumps": (*option.pumps[:-1], group)}))
     port = option.injectors
     if port is not None:

@@ -7,6 +7,7 @@ pumps with their wiring, lines, regulator, filter, and whether fuel returns. The
 from collections.abc import Iterator, Sequence
 from dataclasses import dataclass
 
+from ...judge import WIDE_OPEN
 from ...model import (
     Build,
     Calibration,
@@ -40,6 +41,7 @@ RETURNLESS = "returnless, speed-controlled"
 FILTER_UM, CARBURETTOR_FILTER_UM = 10.0, 40.0
 RELAYS_A = (30.0, 40.0, 70.0, 100.0)
 SPARE_SWITCH = 1.1
+LOST_BESIDE_KPA = 30.0  # filter, check valve, block: beside the feed
 JOINTS_MOHM, JOINTS_SHARE = 10.0, 0.4  # good joints: no more, and no more than so much of the drop allowed
 JOINS_SHARE, JOINS_LEAST_KPA, ROUND_KPA = 0.35, 20.0, 5.0  # a second stage joins at so much of the lowest boost
 CHECK_KPA = 3.0
@@ -197,7 +199,7 @@ class Choices:
         if self.locks.booster == "where it helps" and "pumps" not in self.locks.keep and arrangement != RETURNLESS:
             alone = [pumps for pumps in found if len(pumps) == 1 and pumps[0].count < self.locks.most_pumps]
             helped = [one for pumps in alone for one in self._helped(pumps, base_kpa)]
-            found += [boosted for pumps in found if (boosted := self._boosted(pumps)) is not None] + helped
+            found += [boosted for pumps in found if (boosted := self._boosted(pumps, base_kpa)) is not None] + helped
         return [Stages(pumps, self._filter(pumps, base_kpa)) for pumps in found]
 
     def _helped(self, pumps: tuple[PumpGroup, ...], base_kpa: float) -> Iterator[tuple[PumpGroup, ...]]:
@@ -206,24 +208,26 @@ class Choices:
         if joins is None or pumps[0].part.kind == "mechanical" or self.base.carburettor is not None:
             return
         for part in self._pump_parts(base_kpa):
-            helper = self._group(part, 1, "g2", joins)
+            helper = self._group(part, 1, "g2", joins, base_kpa)
             yield (*pumps, helper.model_copy(update={"place": "in series, boosting the others"}))
 
-    def _boosted(self, pumps: tuple[PumpGroup, ...]) -> tuple[PumpGroup, ...] | None:
+    def _boosted(self, pumps: tuple[PumpGroup, ...], base_kpa: float) -> tuple[PumpGroup, ...] | None:
         """The same pumps, the first of them boosted from the boost at which a stage would join; None where none is, or
         where they bring a controller of their own."""
         joins, group = self._joins_kpa(), pumps[0]
         if joins is None or group.part.kind in ("mechanical", "brushless"):
             return None
         supply = min(one.supply_v for one in self.build.targets)
-        amps = max(float(table.current(table.stall_kpa)) for table in group.part.tables())
+        pressed = self._pressed_kpa(base_kpa)
+        amps = most_drawn_a(group.part, pressed)
         raised = (BOOSTED_V / max(table.voltage_v for table in group.part.curves)) ** 2  # affinity: at most
         drawn = amps * group.count * raised
         gives = next((one for one in BOOSTERS_A if one >= drawn), None)
         if gives is None:
             return None
         fed = {"booster_v": BOOSTED_V, "booster_from_kpa": joins, "booster_a": gives, "booster_pct": BOOSTER_PCT}
-        wiring = wired(group.wiring, group.part, self.build, raised * BOOSTED_V / supply / (BOOSTER_PCT / 100.0))
+        more = raised * BOOSTED_V / supply / (BOOSTER_PCT / 100.0)
+        wiring = wired(group.wiring, group.part, self.build, pressed, more)
         return (group.model_copy(update={**fed, "wiring": wiring}), *pumps[1:])
 
     def feeds(self) -> list[Line]:
@@ -317,7 +321,7 @@ class Choices:
             flow = flow_at(part, base_kpa)
             for count in range(1, most + 1):
                 if bounds[0] <= flow * count <= bounds[1]:
-                    yield (self._group(part, count, "g1", None),)
+                    yield (self._group(part, count, "g1", None, base_kpa),)
         joins = self._joins_kpa()
         if joins is None or arrangement == RETURNLESS or self.base.carburettor is not None:
             return
@@ -328,7 +332,10 @@ class Choices:
                 for count in range(1, most):
                     flow = flow_at(first, base_kpa) + count * flow_at(second, base_kpa)
                     if bounds[0] <= flow <= bounds[1]:
-                        yield self._group(first, 1, "g1", None), self._group(second, count, "g2", joins)
+                        yield (
+                            self._group(first, 1, "g1", None, base_kpa),
+                            self._group(second, count, "g2", joins, base_kpa),
+                        )
 
     def _pump_parts(self, base_kpa: float) -> list[PumpPart]:
         first = self.base.pumps[0].part
@@ -348,6 +355,9 @@ class Choices:
             found.append(one)
         return sorted(found, key=lambda one: flow_at(one, base_kpa))
 
+    def _pressed_kpa(self, base_kpa: float) -> float:
+        return pressed_kpa(self.build, self.base.regulator, base_kpa)
+
     def _joins_kpa(self) -> float | None:
         """Boost at which a second stage joins: early, well below the lowest boost of any target."""
         boosts = [one.boost_kpa for one in self.build.targets]
@@ -355,14 +365,14 @@ class Choices:
             return None
         return max(round(min(boosts) * JOINS_SHARE / ROUND_KPA) * ROUND_KPA, JOINS_LEAST_KPA)
 
-    def _group(self, part: PumpPart, count: int, name: str, joins_kpa: float | None) -> PumpGroup:
+    def _group(self, part: PumpPart, count: int, name: str, joins_kpa: float | None, base_kpa: float) -> PumpGroup:
         like = self.base.pumps[0]
         changed = {
             "id": name,
             "part": part,
             "count": count,
             "derate_pct": 0.0 if part != like.part else like.derate_pct,
-            "wiring": wired(like.wiring, part, self.build),
+            "wiring": wired(like.wiring, part, self.build, self._pressed_kpa(base_kpa)),
             "check_valve_kpa": max(like.check_valve_kpa, CHECK_KPA),
             "place": "in parallel",
             "on_above_kpa": joins_kpa,
@@ -372,12 +382,24 @@ class Choices:
         return like.model_copy(update=changed)
 
 
-def wired(like: Wiring, part: PumpPart, build: Build, more: float = 1.0) -> Wiring:
-    """A circuit for a pump: fuse and wire for the most it draws, `more` times as much where a booster feeds it, a switch
-    that carries it, good joints; one that already does stays."""
+def pressed_kpa(build: Build, regulator: Regulator, base_kpa: float) -> float:
+    """The pressure rise a system brings its pumps to at most, kPa: its set pressure on the highest boost, with losses."""
+    boost = max(max(one.boost_kpa for one in build.targets), 0.0)
+    return base_kpa + regulator.reference_ratio * boost + build.rules.feed_drop_kpa + LOST_BESIDE_KPA
+
+
+def most_drawn_a(part: PumpPart, rise_kpa: float) -> float:
+    """The most a pump draws up to a pressure rise, A: no more than with its relief valve wide open."""
+    most = rise_kpa if part.relief_kpa is None else min(rise_kpa, part.relief_kpa * WIDE_OPEN)
+    return max(float(table.current(at)) for table in part.tables() for at in (0.0, most))
+
+
+def wired(like: Wiring, part: PumpPart, build: Build, rise_kpa: float, more: float = 1.0) -> Wiring:
+    """A circuit for a pump pressed so far: fuse and wire for the most it draws, `more` times as much where a booster
+    feeds it, a switch that carries it, good joints; one that already does stays."""
     if part.kind == "mechanical":
         return like
-    amps = more * max(float(table.current(table.stall_kpa)) for table in part.tables())
+    amps = more * most_drawn_a(part, rise_kpa)
     fuse = next_fuse_a(float(smallest_fuse_a(amps)))
     joints = min(like.connectors_mohm, JOINTS_MOHM, JOINTS_SHARE * build.rules.wire_drop_v / amps * 1e3)
     good = like.model_copy(update={"connectors_mohm": round(joints, 1)})

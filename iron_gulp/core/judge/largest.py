@@ -1,0 +1,66 @@
+"""The largest current a pump draws at a pressure its system can bring it to: what fuse, wire and switch must bear.
+
+At idle, overrun included, and at the peak as solved; at the set pressure with the regulator shut, where the pumps are
+short and the rail has sunk; and where a stage joins, with less drawn than at the peak. A relief valve is wide open 8 %
+above its pressure: no more than that. Never the stall of a table carried on (physics §4).
+"""
+
+from collections.abc import Sequence
+
+import numpy as np
+
+from ..physics import M3_S_PER_L_H, Floats, floats
+from ..solve import PEAK, Group, characteristic_a, field_kg_s, solve_at
+from .loads import Solved
+
+_JUST_ABOVE = 1e-6  # of a switching point: the stage is on
+WIDE_OPEN = 1.08  # of its pressure a relief valve is wide open at
+
+
+def largest_a(solved: Solved) -> list[Floats]:
+    """Largest current of one pump of each main group, A, each of shape (systems,)."""
+    hyd, targets = solved.points.hydraulics, solved.cases.targets
+    joining = _joining(solved)
+    lost = floats(hyd.pump_rise_kpa[PEAK] - hyd.rail_kpa[PEAK])
+    shut = floats(np.maximum(hyd.set_kpa[PEAK], hyd.rail_kpa[PEAK]) + lost)
+    found = []
+    for number, group in enumerate(solved.cases.systems.groups):
+        amps = floats(hyd.amps[number].max(axis=0))
+        for more in joining:
+            amps = floats(np.maximum(amps, more[number]))
+        if not group.pump.mechanical and not group.boosting:
+            rise = floats(np.minimum(shut + group.valve_kpa, group.pump.relief_kpa * WIDE_OPEN))
+            volts = np.where(targets.boost_kpa > group.booster_kpa, group.booster_v, 0.0)
+            asked = characteristic_a(group.pump, rise, floats(np.maximum(volts, targets.supply_v)), targets.rpm)
+            short = hyd.running[number, PEAK] & (hyd.rail_kpa[PEAK] < hyd.set_kpa[PEAK])
+            amps = floats(np.maximum(amps, np.where(short, asked, 0.0)))
+        found.append(amps)
+    return found
+
+
+def _joining(solved: Solved) -> Sequence[Sequence[Floats]]:
+    """Currents of every group where each stage joins, (groups, systems) a stage; none without stages."""
+    cases, targets = solved.cases, solved.cases.targets
+    found = []
+    for group in cases.systems.groups:
+        if not group.limits.staged.any():
+            continue
+        rpm, manifold, wanted = _where(solved, group)
+        at = solve_at(cases.systems, cases.meters, targets, rpm[None], manifold[None], wanted[None])
+        found.append([floats(one[0]) for one in at.hydraulics.amps])
+    return found
+
+
+def _where(solved: Solved, group: Group) -> tuple[Floats, Floats, Floats]:
+    """Speed, manifold pressure and fuel at which a stage joins on the way to its target; the peak where it is on all
+    along, or never."""
+    limits, targets, demand = group.limits, solved.cases.targets, solved.demand
+    size = solved.points.hydraulics.rail_kpa.shape[-1]
+    boosts, speeds = (
+        np.where(limits.staged & np.isfinite(at) & (at < most), at * (1.0 + _JUST_ABOVE) + _JUST_ABOVE, most)
+        for at, most in ((limits.boost_kpa, targets.boost_kpa), (limits.rpm, targets.rpm))
+    )
+    manifold, rpm = (floats(np.broadcast_to(one, size).copy()) for one in (boosts, speeds))
+    wanted = floats(np.minimum(field_kg_s(targets, demand, rpm, manifold), demand.chosen_kg_s))
+    by_flow = limits.flow_l_h * M3_S_PER_L_H * targets.density_kg_m3 * (1.0 + _JUST_ABOVE)
+    return rpm, manifold, floats(np.where(np.isfinite(by_flow), np.minimum(by_flow, wanted), wanted))
