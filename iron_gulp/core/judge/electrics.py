@@ -6,7 +6,6 @@ import numpy as np
 
 from ..physics import Floats, drop_v, floats, smallest_fuse_a
 from .cases import Circuit
-from .largest import largest_a
 from .loads import Share, Solved, share
 
 
@@ -16,7 +15,7 @@ def loads(solved: Solved) -> Iterator[Share]:
     A fuse is to run at 80 % of its rating at most, and a loop to lose no more volts than the shop allows.
     """
     drawn = [floats(row.max(axis=0)) for row in solved.points.hydraulics.amps]
-    borne = largest_a(solved)
+    borne = list(solved.largest_a)
     if solved.lift is not None:
         drawn.append(solved.lift.amps)
         borne.append(solved.lift.amps)

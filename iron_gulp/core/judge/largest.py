@@ -12,9 +12,12 @@ import numpy as np
 from ..physics import M3_S_PER_L_H, Floats, floats
 from ..solve import PEAK, Group, characteristic_a, field_kg_s, solve_at
 from .loads import Solved
+from .returning import lowest_rail_kpa
 
 _JUST_ABOVE = 1e-6  # of a switching point: the stage is on
 WIDE_OPEN = 1.08  # of its pressure a relief valve is wide open at
+EASIER = 1.5  # pumps bring no more than so much of the peak's supply at the lower set pressure where a stage joins
+WITH_RETURN = ("bypass after the rail", "bypass near the tank", "carburettor, bypass")
 
 
 def largest_a(solved: Solved) -> list[Floats]:
@@ -28,11 +31,11 @@ def largest_a(solved: Solved) -> list[Floats]:
         amps = floats(hyd.amps[number].max(axis=0))
         for more in joining:
             amps = floats(np.maximum(amps, more[number]))
-        if not group.pump.mechanical and not group.boosting:
+        short = hyd.running[number, PEAK] & (hyd.rail_kpa[PEAK] < hyd.set_kpa[PEAK])
+        if short.any() and not group.pump.mechanical and not group.boosting:
             rise = floats(np.minimum(shut + group.valve_kpa, group.pump.relief_kpa * WIDE_OPEN))
             volts = np.where(targets.boost_kpa > group.booster_kpa, group.booster_v, 0.0)
             asked = characteristic_a(group.pump, rise, floats(np.maximum(volts, targets.supply_v)), targets.rpm)
-            short = hyd.running[number, PEAK] & (hyd.rail_kpa[PEAK] < hyd.set_kpa[PEAK])
             amps = floats(np.maximum(amps, np.where(short, asked, 0.0)))
         found.append(amps)
     return found
@@ -46,9 +49,23 @@ def _joining(solved: Solved) -> Sequence[Sequence[Floats]]:
         if not group.limits.staged.any():
             continue
         rpm, manifold, wanted = _where(solved, group)
+        if not _may_overrun(solved, manifold, wanted):
+            continue
         at = solve_at(cases.systems, cases.meters, targets, rpm[None], manifold[None], wanted[None])
         found.append([floats(one[0]) for one in at.hydraulics.amps])
     return found
+
+
+def _may_overrun(solved: Solved, manifold_kpa: Floats, wanted_kg_s: Floats) -> bool:
+    """Whether what all pumps bring could lift the rail of any system above its set pressure there: else less is drawn
+    than at the peak, whose set pressure is higher."""
+    systems, targets = solved.cases.systems, solved.cases.targets
+    if systems.arrangement not in WITH_RETURN:
+        return False
+    most = EASIER * solved.points.hydraulics.supply_at_set_m3_s[PEAK]
+    bypass = floats(np.maximum(most - wanted_kg_s / targets.density_kg_m3, 0.0))
+    meant = systems.base_kpa + systems.reference_ratio * manifold_kpa
+    return bool((lowest_rail_kpa(systems.back, bypass, solved.fluid) > meant).any())
 
 
 def _where(solved: Solved, group: Group) -> tuple[Floats, Floats, Floats]:

@@ -48,9 +48,9 @@ def loads(solved: Solved) -> Iterator[Share]:
     heads = suction_heads_kpa(solved)
     worst = np.maximum.reduce([share(needed, available) for available, needed in heads])
     yield Share("suction", floats(worst), "head the pump needs of the head above vapour pressure")
-    found = surges(solved)
-    if found is not None:
-        load = surge_load(found[0], found[1], found[2], found[4], found[5], found[3])
+    if solved.surge is not None:
+        drawn, cruise, lifted, volume, part, seconds = solved.surge
+        load = surge_load(drawn, cruise, lifted, part, seconds, volume)
         yield Share("lift", load, "drawn on the mean of what is lifted, or what the time at load takes of the surge tank")
 
 

@@ -25,12 +25,17 @@ class Share:
 
 @dataclass(frozen=True)
 class Solved:
-    """Cases solved: demand of shape (systems,), points (2, systems), the lift stage where there is one."""
+    """Cases solved: demand of shape (systems,), points (2, systems), the lift stage where there is one.
+
+    With what further points say: the largest current of a pump of each main group, and what the surge tank goes by.
+    """
 
     cases: Cases
     demand: Demand[Floats]
     points: PointSolution
     lift: LiftRows | None
+    largest_a: tuple[Floats, ...] = ()
+    surge: tuple[Floats, ...] | None = None
 
     @property
     def fluid(self) -> FluidState:

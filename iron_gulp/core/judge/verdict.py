@@ -4,7 +4,7 @@ Idle is judged as well: a system that cannot idle has not passed. Any number of 
 """
 
 from collections.abc import Iterable, Sequence
-from dataclasses import dataclass
+from dataclasses import dataclass, replace
 from functools import cached_property
 from math import isnan
 
@@ -111,7 +111,8 @@ def judge_rows(cases: Cases) -> JudgedRows:
 def _solved_and_loaded(cases: Cases) -> tuple[Solved, tuple[Share, ...]]:
     demand, points = solve_targets(cases.systems, cases.meters, cases.targets)
     lift = None if cases.systems.lift is None else solve_lifts(cases.systems, cases.targets)
-    solved = Solved(cases, demand, points, lift)
+    plain = Solved(cases, demand, points, lift)
+    solved = replace(plain, largest_a=tuple(largest_a(plain)), surge=lifting.surges(plain))
     shares = [one for group in GROUPS for one in group.loads(solved)]
     return solved, tuple(sorted(shares, key=lambda one: ORDER[one.component]))
 
@@ -132,11 +133,10 @@ def judge_many(asked: Sequence[Asked], ceilings: bool = True) -> list[TargetVerd
     found: dict[int, TargetVerdict] = {}
     for positions, cases in together([case_of(*one) for one in asked]):
         rows = judge_rows(cases)
-        heads, tanks = lifting.suction_heads_kpa(rows.solved), lifting.surges(rows.solved)
-        amps = largest_a(rows.solved)
+        heads = lifting.suction_heads_kpa(rows.solved)
         limits = power_ceilings_kw(rows) if ceilings else {}
         for row, position in enumerate(positions):
-            found[position] = _verdict(asked[position], rows, row, heads, (lifting.surge_at(tanks, row), amps), limits)
+            found[position] = _verdict(asked[position], rows, row, heads, limits)
     return [found[position] for position in range(len(asked))]
 
 
@@ -145,7 +145,6 @@ def _verdict(
     rows: JudgedRows,
     row: int,
     heads: list[tuple[Floats, Floats]],
-    more: tuple[Surge | None, list[Floats]],
     limits: Ceilings,
 ) -> TargetVerdict:
     build, option, target = asked
@@ -162,7 +161,7 @@ def _verdict(
         crank = None if ceiling is None else ceiling * demand.crank_kw / target.power_kw
         loads.append(Load(one.component, TITLES[one.component], load, status, ceiling, one.measure, crank))
     lift = None if solved.lift is None else solved.lift.at(row)
-    surge, largest = more[0], tuple(float(one[row]) for one in more[1])
+    surge, largest = lifting.surge_at(solved.surge, row), tuple(float(one[row]) for one in solved.largest_a)
     pairs = tuple((float(available[row]), float(needed[row])) for available, needed in heads)
     return TargetVerdict(
         target,

@@ -45,6 +45,7 @@ from .stopping import Stopped, stopped_sides
 from .systems import (
     DeliveryRows,
     Group,
+    Return,
     Systems,
     limits_of,
     outlet_kpa,
@@ -113,6 +114,7 @@ __all__ = [
     "Points",
     "PumpState",
     "RailState",
+    "Return",
     "ReturnSide",
     "SecondPoints",
     "Signals",
