@@ -18,6 +18,7 @@ from iron_gulp.shelf import Shelf
 from iron_gulp.storage import BuildRepository, Stored, Unreadable
 
 from .latest import Latest
+from .moved import Movements
 
 # Raised whenever the same build may be judged otherwise than before: stored verdicts of another number are made anew.
 PHYSICS = 8
@@ -131,8 +132,8 @@ def _path(verdict: TargetVerdict) -> list[tuple[str, float | None, str]]:
 class Judging:
     """Puts stored builds on the bench, judged with the shelf's parts for remedies."""
 
-    def __init__(self, builds: BuildRepository, shelf_of: "ShelfHolder"):
-        self._builds, self._shelf_of = builds, shelf_of
+    def __init__(self, builds: BuildRepository, shelf_of: "ShelfHolder", movements: Movements):
+        self._builds, self._shelf_of, self._movements = builds, shelf_of, movements
 
     def bench(self, build_id: int, option_id: str | None = None, target_id: str | None = None) -> Bench:
         """A build judged. An unknown option or target falls back to the first. Raises NotFound for an unknown build."""
@@ -186,7 +187,9 @@ class Judging:
 
     def judge_anew(self, build_id: int) -> bool:
         """Bring the stored verdict of a build to today's physics; False when it already is."""
-        return self._builds.refresh(build_id, _of_another_physics)
+        return self._builds.refresh(
+            build_id, _of_another_physics, lambda was, now: self._movements.noting(build_id, was, now)
+        )
 
     def outdated(self) -> list[int]:
         """Builds whose stored verdict another physics judged, last touched first."""

@@ -30,6 +30,7 @@ from .evidence import Evidence
 from .garage import PAGE_SIZE, Garage
 from .jobs import Busy, Jobs
 from .judging import Bench, Judging, summarise
+from .moved import Movements
 from .own_parts import OwnParts, is_own
 from .real_parts import RealParts
 from .rejudging import Rejudging
@@ -65,10 +66,11 @@ class Workshop:
         builds = BuildRepository(database, summarise)
         self.parts = OwnParts(PartRepository(database), shelf or load_shelf())
         self.garage = Garage(builds, self.parts)
-        self.judging = Judging(builds, self.parts)
+        settings = SettingRepository(database)
+        self.movements = Movements(settings)
+        self.judging = Judging(builds, self.parts, self.movements)
         self.edits = Edits(builds, self.parts)
         self.documents = Documents(builds)
-        settings = SettingRepository(database)
         self.roads = Roads(self.judging, self.edits, settings, self.parts)
         self.sheets = Sheets(builds, settings)
         self.ceilings = Ceilings(self.judging, self.edits)

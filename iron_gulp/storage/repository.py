@@ -212,14 +212,24 @@ class BuildRepository:
             rows = session.execute(select(BuildRow.id, BuildRow.summary).order_by(BuildRow.touched_at.desc()))
             return [build_id for build_id, summary in rows if holds(summary)]
 
-    def refresh(self, build_id: int, stale: Callable[[dict[str, Any]], bool]) -> bool:
-        """Summarise a build again where its summary is stale; False when it is not. Revisions stay. Raises NotFound."""
+    def refresh(
+        self,
+        build_id: int,
+        stale: Callable[[dict[str, Any]], bool],
+        beside: Callable[[dict[str, Any], dict[str, Any]], Mapping[str, str]] = lambda was, now: {},
+    ) -> bool:
+        """Summarise a build again where its summary is stale; False when it is not. Revisions stay. Raises NotFound.
+
+        What `beside` says of the summary before and after is stored with it as settings.
+        """
         stored = self.current(build_id)
         name, summary, load = self._summarise(stored.body)
         with self._database.writing() as session:
             row = self._row(session, build_id)
             if row.head_number != stored.number or not stale(row.summary):
                 return False
+            for setting, text in beside(row.summary, summary).items():
+                session.merge(SettingRow(name=setting, body=text))
             row.name, row.summary, row.load = name, summary, load
             return True
 

@@ -1,7 +1,13 @@
 """The garage shows stored verdicts; another physics judges them again in the background."""
 
+import json
+import sqlite3
+
+from fastapi.testclient import TestClient
+
 from iron_gulp.services import judging
 from iron_gulp.services.workshop import Workshop
+from iron_gulp.web.app import create_app
 
 
 def loads(workshop):
@@ -32,3 +38,46 @@ def test_another_physics_is_judged_again_and_revisions_stay(workshop, tmp_path, 
     assert [again.judging.bench(one).stored.number for one in ids] == numbers
     assert not again.judging.judge_anew(ids[0])
     again.close()
+
+
+def aged(path, change):
+    """The garage of a file as an earlier version left it: every stored summary changed."""
+    with sqlite3.connect(path) as connection:
+        for number, summary in connection.execute("SELECT id, summary FROM build").fetchall():
+            told = change(json.loads(summary))
+            connection.execute("UPDATE build SET summary = ? WHERE id = ?", (json.dumps(told), number))
+
+
+def test_a_build_that_is_judged_otherwise_says_so_until_it_is_read(workshop, tmp_path):
+    rows = {row.name: row for row in workshop.garage.page().rows}
+    now = rows["Curlew"].summary
+    workshop.close()
+
+    def earlier(told):
+        other = {"limit": "Feed line", "load": 1.31, "status": "over"} if told["target"] == now["target"] else {}
+        return told | {"physics": judging.PHYSICS - 1} | other
+
+    aged(tmp_path / "garage.sqlite3", earlier)
+    again = Workshop(tmp_path / "garage.sqlite3")
+    again.rejudging.wait()
+    (moved,) = again.movements.unseen(rows["Curlew"].id)
+    assert (moved.was.limit, moved.was.load) == ("Feed line", 1.31)
+    assert (moved.now.limit, moved.now.load) == (now["limit"], now["load"])
+    assert "rules of the shop" in moved.why
+    assert again.movements.of(rows["Saltern"].id) == ()  # it stands as it did
+    client = TestClient(create_app(again), base_url="http://localhost")
+    page = client.get(f"/builds/{rows['Curlew'].id}/ask").text
+    assert "Judged otherwise than before" in page
+    assert "Feed line" in page
+    assert "Judged otherwise" not in client.get(f"/builds/{rows['Saltern'].id}/ask").text
+    form = {"page": "ask", "option": "as-built", "target": "road", "base": 1}
+    read = client.post(f"/builds/{rows['Curlew'].id}/moved/read", data=form)
+    assert read.status_code == 200
+    assert "Judged otherwise than before" not in read.text
+    assert "What new versions changed" in client.get(f"/builds/{rows['Curlew'].id}/keep").text
+    again.close()
+    once_more = Workshop(tmp_path / "garage.sqlite3")
+    once_more.rejudging.wait()
+    assert once_more.movements.unseen(rows["Curlew"].id) == ()
+    assert len(once_more.movements.of(rows["Curlew"].id)) == 1
+    once_more.close()

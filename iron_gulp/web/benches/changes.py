@@ -67,6 +67,13 @@ def alcohol(request: Request, build_id: BuildId, here: Here, base: Base, school:
     return repaint(request, build_id, here, workshop_of(request).edits.count_alcohol(build_id, base, school))
 
 
+@router.post("/moved/read")
+def moved_read(request: Request, build_id: BuildId, here: Here) -> Response:
+    """What a new version changed for this build has been read."""
+    workshop_of(request).movements.read(build_id)
+    return repaint(request, build_id, here)
+
+
 @router.post("/put-right")
 def put_right(request: Request, build_id: BuildId, here: Here, base: Base) -> Response:
     """Do everything that clears the option's stops and checks; one undo takes it back."""

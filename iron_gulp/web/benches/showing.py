@@ -37,8 +37,11 @@ def bench_page(
     """A page of a build, whole or as the fragment that a change repaints; its list of revisions at page `at`."""
     key = page_key if page_key in PAGES else "ask"
     view = view_of(request, bench, key, outcome)
+    movements = workshop_of(request).movements
     context: dict[str, Any] = {"v": view, "bench": bench, "page_key": key, "units": view.units}
+    context["moved"] = movements.unseen(bench.stored.id)
     if key == "keep":
+        context["movements"] = movements.of(bench.stored.id)
         context["revisions"] = workshop_of(request).garage.revisions(bench.stored.id, at)
     return page(request, "work.html" if fragment else "build.html", 200 if view.outcome is None else 422, **context)
 
