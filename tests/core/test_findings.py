@@ -166,11 +166,11 @@ CASES = {
     "injectors-large": lambda: build(check_option(injectors=InjectorSet(part=injectors(3000)))),
     "pumps-short": lambda: build(None, a_target(power_kw=540, boost_kpa=300)),
     "wiring-drop": lambda: build(check_option(pumps=(pump(wiring=Wiring(loop_m=9, area_mm2=1.0)),))),
-    "free-flow-rating": lambda: build(None, a_target(power_kw=300, boost_kpa=240)),
+    "free-flow-rating": lambda: build(None, a_target(power_kw=500, boost_kpa=200)),
     "pumps-large": lambda: build(check_option(3), a_target(power_kw=120)),
     "feed-small": lambda: build(check_option(feed=line(5.0, 6, 8))),
     "feed-large": lambda: build(
-        check_option(feed=line(12.7, 3, 2).model_copy(update={"part": SHELF.part("lines", "ptfe-10")}))
+        check_option(feed=line(12.7, 1, 1).model_copy(update={"part": SHELF.part("lines", "ptfe-12")}))
     ),
     "regulator-overrun": lambda: build(check_option(2)),
     "return-pressure": lambda: build(_free_spill(), rules={"return_drop_kpa": 2}),
@@ -201,6 +201,9 @@ CASES = {
     "fuse-large": lambda: wired(fuse_a=40.0, area_mm2=2.5),
     "wire-thin": lambda: wired(area_mm2=0.5, loop_m=0.2),
     "switch-weak": lambda: wired(switch_a=10.0, area_mm2=6.0),
+    "stage-never": lambda: build(
+        check_option(pumps=(pump(), pump(id="g2", on_above_kpa=180.0))), a_target(boost_kpa=120.0)
+    ),
     "stage-late": lambda: staged(95.0, power_kw=420, boost_kpa=200),
     "stage-silent": lambda: staged(20.0, power_kw=420, boost_kpa=200),
     "regulator-near-tank": lambda: apply(build(), [("options/o1/regulator/arrangement", "bypass near the tank")]),

@@ -1,5 +1,7 @@
 """A limit is where a system stops working; a rule is a habit of the shop: never sold as the other (physics §6)."""
 
+from collections import Counter
+
 import pytest
 
 from iron_gulp.core.advise import find
@@ -11,6 +13,7 @@ from iron_gulp.core.solve import wire_carries_a, wire_for_mm2
 from iron_gulp.core.study import chances, envelope, worth
 from iron_gulp.shelf import load_shelf
 from tests.draws import LONG
+from tests.garage import CARS, car
 from tests.systems import a_target, build, check_option, demo, lift_stage, line, pump
 
 CATALOGUE = load_shelf().catalogue
@@ -122,3 +125,23 @@ def test_a_fuse_above_eighty_per_cent_is_a_note_and_past_its_rating_a_stop():
         assert said[code] == severity
         (verdict,) = judge_all(one, one.options[0])
         assert (verdict.load("wiring").load > 1.0) == (severity == "stop")
+
+
+OFTEN = {"free-flow-rating", "feed-large", "pumps-large", "injectors-large", "return-pressure"}
+
+
+def test_a_note_that_would_ring_on_nearly_every_car_rings_on_one_in_six_at_most():
+    """And is raised by a fault of some car (test_garage)."""
+    rings = Counter()
+    for name in CARS:
+        one = car(name)
+        said = {each.code for each in find(one, one.options[0], judge_all(one, one.options[0]), CATALOGUE)}
+        rings.update(said & OFTEN)
+    assert all(count <= len(CARS) / 6 for count in rings.values()), rings
+
+
+def test_the_next_size_of_a_line_is_not_the_same_size_with_another_bore():
+    for part in CATALOGUE.lines:
+        for larger in (True, False):
+            other = CATALOGUE.line_next(part, larger)
+            assert other is None or not part.size or other.size != part.size

@@ -17,6 +17,7 @@ from iron_gulp.core.model import (
     Regulator,
     Target,
     Wiring,
+    apply,
     stations_of,
 )
 from iron_gulp.core.model.build import Car, DesignRules
@@ -155,6 +156,8 @@ def test_remedies_of_several_findings_come_in_one_answer(client, curlew):
 
 
 def test_a_note_without_a_remedy_needs_none(client, workshop, curlew):
+    short = apply(workshop.judging.bench(curlew).build, [("targets/later/power_kw", 430.0)])
+    curlew = workshop.garage.add(short, "made for a test")
     judged = workshop.judging.bench(curlew, None, "hill").judged.findings
     bare = [number for number, one in enumerate(judged) if one.severity == "note" and not one.remedies]
     assert bare

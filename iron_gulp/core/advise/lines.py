@@ -53,6 +53,9 @@ def _larger(context: Context, worst: TargetVerdict) -> Iterator[Remedy]:
             return
 
 
+GENEROUS = 0.2  # of the drop allowed: a line one size down that stays below it is larger than anybody needs
+
+
 def feed_large(context: Context) -> Iterator[Finding]:
     """One size down would cost next to nothing."""
     line = context.option.feed
@@ -65,7 +68,7 @@ def feed_large(context: Context) -> Iterator[Finding]:
     added = max(drops) - _drop_with(line, worst)
     carburettor = context.option.carburettor
     # Floats live on a few kilopascals: what a rail would not notice is much to them.
-    spare = 0.5 * context.build.rules.feed_drop_kpa if carburettor is None else 0.1 * carburettor.lowest_kpa
+    spare = GENEROUS * context.build.rules.feed_drop_kpa if carburettor is None else 0.1 * carburettor.lowest_kpa
     if max(drops) > spare or line.length_m <= 0:
         return
     yield Finding(

@@ -7,7 +7,7 @@ from itertools import islice, pairwise
 import numpy as np
 
 from ..judge import WIDE_OPEN, TargetVerdict
-from ..model import Edit, PumpGroup, PumpPart
+from ..model import Edit, PumpGroup, PumpPart, flow_at, same_work
 from ..physics import M3_S_PER_L_H, current_a, next_fuse_a, smallest_fuse_a
 from ..solve import PEAK, State, own_rise_kpa, pump_doing, wire_for_mm2
 from .base import Context, Finding, Remedy, each_asked, highest, names
@@ -171,56 +171,86 @@ def _better_wire(context: Context) -> Iterator[Remedy]:
 
 
 def free_flow_rating(context: Context) -> Iterator[Finding]:
-    """What the pump brings on the hardest target, against its free-flow figure."""
+    """Pumps that by their free-flow figure would do with the headroom wanted, and at work do not: bought by the box."""
     hardest = max(context.verdicts, key=lambda v: v.load("pumps").load)
-    hyd = hardest.points.hydraulics
+    hyd, load = hardest.points.hydraulics, hardest.load("pumps")
+    if load.status == "ok" or context.build.rules.headroom_pct <= 0:
+        return
     rated = real = 0.0
     for index, group in enumerate(context.option.pumps):
         if hyd.running[index, PEAK]:
             table = max(group.part.tables(), key=lambda t: t.voltage_v)
             rated += float(table.flow(0.0)) * group.count
             real += float(hyd.group_flow_m3_s[index, PEAK]) / M3_S_PER_L_H
-    if rated > 0 and real < 0.8 * rated:
-        yield Finding(
-            "free-flow-rating",
-            "note",
-            "pump",
-            "Far from the free-flow figure",
-            "The pumps would move {rated_l_h} against nothing; against {rise_kpa} at {pump_v} they move {real_l_h}.",
-            "Pumps are bought by their free flow and live at base pressure plus boost plus losses, at the voltage that "
-            "arrives.",
-            {
-                "rated_l_h": rated,
-                "rise_kpa": float(hyd.pump_rise_kpa[PEAK]),
-                "pump_v": float(hyd.volts[0, PEAK]),
-                "real_l_h": real,
-            },
-            (hardest.target.name,),
-        )
+    need = hardest.demand.chosen_kg_s / hardest.fuel.density_kg_m3 / M3_S_PER_L_H
+    if rated <= 0 or need * (1.0 + context.build.rules.headroom_pct / 100.0) > rated:
+        return
+    yield Finding(
+        "free-flow-rating",
+        "note",
+        "pump",
+        "Far from the free-flow figure",
+        "Against nothing the pumps would move {rated_l_h}, plenty for {need_l_h}; against {rise_kpa} at {pump_v} they "
+        "move {real_l_h}.",
+        "Pumps are bought by their free flow and live at base pressure plus boost plus losses, at the voltage that "
+        "arrives.",
+        {
+            "rated_l_h": rated,
+            "need_l_h": need,
+            "rise_kpa": float(hyd.pump_rise_kpa[PEAK]),
+            "pump_v": float(hyd.volts[0, PEAK]),
+            "real_l_h": real,
+        },
+        (hardest.target.name,),
+    )
+
+
+LITTLE_USED = 0.35  # of what pumps bring, or injectors pass: below it a smaller one is worth a look
 
 
 def more_than_needed(context: Context) -> Iterator[Finding]:
-    """Even the hardest target uses less than half of the supply."""
+    """Even the hardest target uses little of the supply, and a smaller pump of the shelf, or one fewer, carries it."""
     load = highest(list(context.verdicts), "pumps")
-    if load < 0.5:
-        yield Finding(
-            "pumps-large",
-            "note",
-            "pump",
-            "More pump than any target needs",
-            "The hardest target uses {load_pct} of what the pumps bring at the set pressure.",
-            "The rest goes round as heat, and the regulator and return must dump it at idle.",
-            {"load_pct": load * 100},
-            (),
-            tuple(
-                Remedy(
-                    "Run one pump fewer",
-                    ((context.path(f"pumps/{group.id}/count"), group.count - 1),),
-                )
-                for group in context.option.pumps[:1]
-                if group.count > 1 and load * group.count / (group.count - 1) < 0.9
-            ),
-        )
+    if load >= LITTLE_USED or len(context.option.pumps) != 1:
+        return
+    group = context.option.pumps[0]
+    if group.count > 1:
+        fewer = load * group.count / (group.count - 1) < 0.9
+        edits: tuple[Edit, ...] = ((context.path(f"pumps/{group.id}/count"), group.count - 1),)
+        remedy = Remedy("Run one pump fewer", edits) if fewer else None
+    else:
+        remedy = _smaller_pump(context, group, load)
+    if remedy is None:
+        return
+    yield Finding(
+        "pumps-large",
+        "note",
+        "pump",
+        "More pump than any target needs",
+        "The hardest target uses {load_pct} of what the pumps bring at the set pressure.",
+        "The rest goes round as heat, and the regulator and return must dump it at idle.",
+        {"load_pct": load * 100},
+        (),
+        (remedy,),
+    )
+
+
+def _smaller_pump(context: Context, group: PumpGroup, load: float) -> Remedy | None:
+    """The smallest pump for the same work that leaves the headroom wanted; None where none is smaller."""
+    rise = max(float(one.points.hydraulics.pump_rise_kpa[PEAK]) for one in context.verdicts)
+    now = flow_at(group.part, rise)
+    wanted = now * load * (1.0 + context.build.rules.headroom_pct / 100.0)
+    fit = [
+        one
+        for one in context.catalogue.pumps
+        if one.kind == group.part.kind and same_work(one, group.part) and wanted <= flow_at(one, rise) < 0.8 * now
+    ]
+    for part in sorted(fit, key=lambda one: flow_at(one, rise)):
+        edits: tuple[Edit, ...] = ((context.path(f"pumps/{group.id}/part"), part.model_dump(mode="json")),)
+        judged = context.trial(edits)
+        if judged and highest(judged, "pumps") * (1.0 + context.build.rules.headroom_pct / 100.0) <= 1:
+            return Remedy("Fit {part}", edits, {"part": part.name})
+    return None
 
 
 def not_pumping(context: Context) -> Iterator[Finding]:

@@ -5,7 +5,7 @@ from itertools import islice
 
 import numpy as np
 
-from ..judge import TargetVerdict
+from ..judge import UNSURE, TargetVerdict
 from ..model import Edit, Line, PumpGroup, RegulatorPart, free_flow, restrictions
 from ..physics import M3_S_PER_L_H
 from ..solve import IDLE, PEAK, line_loss_kpa, passage_loss_kpa
@@ -212,7 +212,7 @@ def back_pressure(context: Context) -> Iterator[Finding]:
     allowed = context.build.rules.return_drop_kpa
     over = [
         v
-        for v in context.over("return")
+        for v in context.above("return", UNSURE)
         if v.load("regulator").load <= 1 and float(v.points.hydraulics.return_kpa[IDLE]) > allowed
     ]
     if not over:

@@ -100,8 +100,8 @@ class Catalogue:
         return sorted(found, key=lambda p: (p.rated_flow_l_h, -p.grade_um))
 
     def line_next(self, part: LinePart, larger: bool) -> LinePart | None:
-        """The next size of the same construction up or down, if there is one."""
-        same = [line for line in self.lines if line.construction == part.construction]
+        """The next size of the same construction up or down, if there is one: not the same size with another bore."""
+        same = [line for line in self.lines if line.construction == part.construction and _another_size(line, part)]
         if larger:
             return min((p for p in same if p.bore_mm > part.bore_mm), key=lambda p: p.bore_mm, default=None)
         return max((p for p in same if p.bore_mm < part.bore_mm), key=lambda p: p.bore_mm, default=None)
@@ -116,6 +116,11 @@ class Catalogue:
         for other in sorted(self.regulators, key=capacity_at_100_kpa):
             if capacity_at_100_kpa(other) > capacity_at_100_kpa(part) * 1.001:
                 yield other
+
+
+def _another_size(one: LinePart, other: LinePart) -> bool:
+    """Whether a line is sold as another size, or by its bore where it has none."""
+    return one.size != other.size or not one.size
 
 
 def _fit_of(whole: Catalogue) -> Catalogue:

@@ -51,6 +51,7 @@ from .season import SOLD_PCT, at_both_ends
 from .size_window import SizeWindow, Window, size_loads, size_window, window_at
 from .sizes import Neighbour, neighbours
 from .staging import (
+    CONDITIONS,
     Field,
     Place,
     Stages,
@@ -70,6 +71,7 @@ from .uncertain import members
 
 __all__ = [
     "BLENDS",
+    "CONDITIONS",
     "CORNERS",
     "DRAWS",
     "HEAT_OR_TURBO",
