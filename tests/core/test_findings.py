@@ -201,6 +201,14 @@ CASES = {
     "fuse-large": lambda: wired(fuse_a=40.0, area_mm2=2.5),
     "wire-thin": lambda: wired(area_mm2=0.5, loop_m=0.2),
     "switch-weak": lambda: wired(switch_a=10.0, area_mm2=6.0),
+    "pickup-untold": lambda: build(car={"use": "track"}),
+    "no-reference-port": lambda: apply(
+        car("Near-tank filter-regulator, naturally aspirated"),
+        [
+            ("options/o1/regulator/reference", "manifold"),
+            ("options/o1/regulator/part", SHELF.part("regulators", "reg-filter-300").model_dump(mode="json")),
+        ],
+    ),
     "stage-never": lambda: build(
         check_option(pumps=(pump(), pump(id="g2", on_above_kpa=180.0))), a_target(boost_kpa=120.0)
     ),

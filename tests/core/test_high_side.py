@@ -11,7 +11,7 @@ from hypothesis import strategies as st
 from bench.high_reference import Ask, fed_point, high_side, highest_over_mean
 from iron_gulp.core.account import solve_report
 from iron_gulp.core.advise.high_base import worst_pump
-from iron_gulp.core.judge import judge, judge_many
+from iron_gulp.core.judge import judge, judge_all, judge_many
 from iron_gulp.core.model import (
     Auxiliary,
     Build,
@@ -22,6 +22,7 @@ from iron_gulp.core.model import (
     HighSide,
     Option,
     RailTarget,
+    apply,
 )
 from iron_gulp.core.physics import auxiliary, corrected_air_kg_s, take
 from iron_gulp.core.physics import high_pressure as hp
@@ -31,7 +32,7 @@ from iron_gulp.core.solve.settling import explicit, passed_kg_s, settled
 from iron_gulp.core.study import sprayed
 from tests.draws import EVERY_DEMO, LONG
 from tests.high_side import FUELS, KW, asked, car, car_a, injectors_of, twin
-from tests.systems import line
+from tests.systems import demo, line
 
 FEW = settings(max_examples=60 if LONG else 6 if EVERY_DEMO else 4)
 MANY = 40 if LONG else 6 if EVERY_DEMO else 4
@@ -679,3 +680,31 @@ class TestSecondLiquid:
         water = sprayed(told.model_copy(update={"methanol_pct": 0.0}), verdict)
         assert water.lambda_without == water.lambda_with
         assert water.minutes == pytest.approx(told.tank_l * 0.998 / water.flow_kg_s / 60)
+
+
+@pytest.mark.parametrize("name", ["dunlin"])
+def test_states_of_a_rail_never_contradict_its_numbers(name):
+    """Over random changes: no fuel is not a window closed at target, and a rail above its floor is not lean at it."""
+    random = np.random.default_rng(29)
+    one = demo(name)
+    options = [option for option in one.options if option.high_side is not None]
+    for _ in range(200 if LONG else 24):
+        option = options[int(random.integers(len(options)))]
+        high, worn = option.high_side, float(random.uniform(0.0, 50.0)) * float(random.random() < 0.6)
+        path = f"options/{option.id}/high_side"
+        edits = [(f"{path}/pumps/{n}/worn_um", worn) for n in range(len(high.pumps))]
+        edits += [(f"targets/{each.id}/power_kw", float(random.uniform(40.0, 900.0))) for each in one.targets]
+        edits += [(f"targets/{each.id}/rpm", float(random.uniform(1200.0, 6800.0))) for each in one.targets]
+        changed = apply(one, edits)
+        for verdict in judge_all(changed, changed.option(option.id)):
+            direct = verdict.points.direct
+            if direct is None:
+                continue
+            for rail in direct.rails:
+                state, kpa = int(rail.state[0]), float(rail.rail_kpa[0])
+                if float(direct.direct_kg_s[0]) > 0 and float(rail.delivered_kg_s[0]) <= 0:
+                    assert state == RailState.LEAN
+                if state == RailState.LEAN:
+                    assert kpa == pytest.approx(float(direct.floor_kpa[0]), rel=1e-4)
+                if state in (RailState.HOLDS, RailState.CLOSED_AT_TARGET):
+                    assert kpa == pytest.approx(float(direct.target_kpa[0]), rel=1e-4)

@@ -145,3 +145,19 @@ def test_the_next_size_of_a_line_is_not_the_same_size_with_another_bore():
         for larger in (True, False):
             other = CATALOGUE.line_next(part, larger)
             assert other is None or not part.size or other.size != part.size
+
+
+def test_a_fixed_filter_regulator_is_not_told_to_follow_the_manifold():
+    """On a boosted engine the remedy is a regulator that has a port, where this one cannot be referenced."""
+    part = next(one for one in CATALOGUE.regulators if one.shelf_id == "reg-filter-300")
+    fixed = Regulator(part=part, base_kpa=300.0, reference="atmosphere", arrangement="bypass near the tank")
+    one = build(check_option(regulator=fixed), a_target(power_kw=300.0, boost_kpa=220.0, ethanol_pct=10.0))
+    (said,) = (each for each in findings(one) if each.code == "fixed-reference")
+    assert "lean" in said.values["lean"]
+    remedies = [each for each in said.remedies if each.edits]
+    assert remedies
+    for remedy in remedies:
+        after = apply(one, remedy.edits)
+        regulator = after.options[0].regulator
+        assert (regulator.reference, regulator.part.works) == ("manifold", "by bypass")
+        assert not {each.code for each in findings(after)} & {"fixed-reference", "no-reference-port", "regulator-overrun"}

@@ -27,6 +27,7 @@ from . import (
     never_joining,
     pumps,
     ratings,
+    reference_ports,
     regulator,
     sensors,
     staging,
@@ -66,6 +67,7 @@ RULES: tuple[Rule, ...] = (
     *injector_fit.RULES,
     *calibration.RULES,
     *carburettor.RULES,
+    *reference_ports.RULES,
     *regulator.RULES,
 )
 # Rules that raise notes and nothing graver: not asked where only stops and checks count.

@@ -8,7 +8,7 @@ import numpy as np
 from ..judge import UNSURE, TargetVerdict
 from ..model import Edit, Line, PumpGroup, RegulatorPart, free_flow, restrictions
 from ..physics import M3_S_PER_L_H
-from ..solve import IDLE, PEAK, line_loss_kpa, passage_loss_kpa
+from ..solve import IDLE, PEAK, State, line_loss_kpa, passage_loss_kpa
 from .base import Context, Finding, Remedy, highest, names
 from .words import leaner
 
@@ -247,46 +247,11 @@ def back_pressure(context: Context) -> Iterator[Finding]:
     )
 
 
-def _port_side_on_it(context: Context) -> bool:
+def port_side_on_it(context: Context) -> bool:
     """Whether port injectors work at this regulator's pressure: no carburettor, direct ones alone or one of its own."""
     option = context.option
     own = option.delivery is not None and option.delivery.port_base_kpa is not None
     return option.injectors is not None and option.mode != "direct only" and not own
-
-
-def fixed_reference(context: Context) -> Iterator[Finding]:
-    """An atmospheric reference on a boosted engine: injector flow falls as boost rises."""
-    boosted = [verdict for verdict in context.verdicts if verdict.target.boost_kpa > 10]
-    regulator = context.option.regulator
-    if regulator.reference != "atmosphere" or not boosted or not _port_side_on_it(context):
-        return
-    if context.option.injectors is not None and context.option.injectors.sprays == "above the throttle":
-        return  # boost never reaches these
-    worst = max(boosted, key=lambda verdict: verdict.target.boost_kpa)
-    left = regulator.base_kpa - worst.target.boost_kpa
-    # Built for it and sized for it (returnless, above the throttle): nothing to object to while the injectors suffice.
-    if left > 0 and not any(verdict.load("injectors").load > 1 for verdict in boosted):
-        return
-    vacuum = context.build.engine.idle_manifold_kpa
-    yield Finding(
-        "fixed-reference",
-        "stop" if left <= 0 else "warn",
-        "regulator",
-        "Fixed pressure on a boosted engine",
-        "At {boost_kpa} the injectors see {left_kpa} instead of {base_kpa}: their flow is × {factor}. At idle it "
-        "rises, × {idle_factor}, where it is not wanted.",
-        "Flow follows the square root of the differential pressure. A boosted engine wants the regulator referenced "
-        "to the manifold, one to one, by a line of its own.",
-        {
-            "boost_kpa": worst.target.boost_kpa,
-            "left_kpa": left,
-            "base_kpa": regulator.base_kpa,
-            "factor": f"{np.sqrt(max(left, 0.0) / regulator.base_kpa):.3f}",
-            "idle_factor": f"{np.sqrt(max(regulator.base_kpa - vacuum, 0.0) / regulator.base_kpa):.3f}",
-        },
-        names(boosted),
-        (Remedy("Reference it to the manifold", ((context.path("regulator/reference"), "manifold"),)),),
-    )
 
 
 def no_differential(context: Context) -> Iterator[Finding]:
@@ -296,7 +261,7 @@ def no_differential(context: Context) -> Iterator[Finding]:
     dead = [
         v
         for v in context.verdicts
-        if float(v.points.hydraulics.set_kpa[PEAK]) <= v.target.boost_kpa and float(v.points.metered_kg_s[PEAK]) > 0
+        if int(v.points.hydraulics.state[PEAK]) == State.NO_DIFFERENTIAL and float(v.points.metered_kg_s[PEAK]) > 0
     ]
     if dead:
         yield Finding(
@@ -304,10 +269,12 @@ def no_differential(context: Context) -> Iterator[Finding]:
             "stop",
             "regulator",
             "No pressure across the injectors",
-            "The regulator is set to {set_kpa} while the manifold holds {boost_kpa}: no fuel flows.",
+            "The rail stands at {rail_kpa} while the manifold holds {boost_kpa}: no fuel flows. The regulator is set to "
+            "{set_kpa}.",
             "Injectors flow only on the difference between rail and manifold.",
             {
                 "set_kpa": float(dead[0].points.hydraulics.set_kpa[PEAK]),
+                "rail_kpa": float(dead[0].points.hydraulics.rail_kpa[PEAK]),
                 "boost_kpa": dead[0].target.boost_kpa,
             },
             names(dead),
@@ -418,7 +385,7 @@ def above_the_throttle(context: Context) -> Iterator[Finding]:
     fitted, regulator = context.option.injectors, context.option.regulator
     if fitted is None or fitted.sprays != "above the throttle" or regulator.reference == "atmosphere":
         return
-    if not _port_side_on_it(context):
+    if not port_side_on_it(context):
         return
     vacuum = context.build.engine.idle_manifold_kpa
     yield Finding(
@@ -439,7 +406,6 @@ def above_the_throttle(context: Context) -> Iterator[Finding]:
 RULES = (
     above_the_throttle,
     no_differential,
-    fixed_reference,
     overrun,
     back_pressure,
     spring_range,

@@ -3,7 +3,7 @@
 from collections.abc import Iterator, Sequence
 
 from ..judge import KEPT, TargetVerdict
-from ..model import Option
+from ..model import Option, Pickup
 from ..physics import M3_S_PER_L_H, TIGHT
 from ..solve import PEAK, filter_loss_kpa, line_loss_kpa
 from .base import Context, Finding, Remedy, names
@@ -244,6 +244,31 @@ def pickup_uncovers(context: Context) -> Iterator[Finding]:
     )
 
 
+DRIVEN_HARD = ("track", "rally", "hill climb")
+
+
+def pickup_untold(context: Context) -> Iterator[Finding]:
+    """A car driven hard of which nobody said what holds fuel where it leaves the tank."""
+    option, use = context.option, context.build.car.use
+    if use not in DRIVEN_HARD or option.pickup is not None or option.lift is not None:
+        return
+    sump = Pickup(kind="baffled sump").model_dump(mode="json")
+    yield Finding(
+        "pickup-untold",
+        "warn",
+        "fuel",
+        "No pickup entered on a car driven hard",
+        "For {use} use neither a pickup nor a surge tank is entered: what holds fuel there in corners and under braking?",
+        "An open tank uncovers its outlet in the first long corner with less than half a tank, and the pumps draw air.",
+        {"use": use},
+        (),
+        (
+            Remedy("Enter the baffled sump that is fitted, or fit one", ((context.path("pickup"), sump),)),
+            Remedy("Or a cell with trap doors, or a surge tank kept full by a lift pump: enter what there is"),
+        ),
+    )
+
+
 def tight_suction(context: Context) -> Iterator[Finding]:
     """Sharp elbows and blocks on the suction side."""
     line = context.option.suction.line
@@ -329,6 +354,7 @@ RULES = (
     vapour_margin,
     pulls_uphill,
     pickup_uncovers,
+    pickup_untold,
     tight_suction,
     pre_filter,
     throttling_passage,

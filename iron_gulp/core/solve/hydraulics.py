@@ -394,8 +394,9 @@ def _hydraulics(systems: Systems, columns: list[Floats], running: NDArray[np.boo
     lean[~(delivered > 0)] = np.inf
     lean[~(wanted > 0)] = 1.0
     supplied = {name: found.columns[number] for name, number in COLUMNS.items()}
-    # Whatever the regulator does: without differential pressure at the engine nothing is injected.
-    nothing_left = ~(set_kpa > outlet) | (rail <= outlet) & (found.state != int(State.STARVED))
+    # Without differential pressure at the engine nothing is injected: the rail's counts, wherever it was set to. Pumps
+    # that are short of a set pressure that has one are starved.
+    nothing_left = ~(rail > outlet) & ((found.state != int(State.STARVED)) | ~(set_kpa > outlet))
     if systems.high is not None:
         nothing_left &= columns[PORT] > 0
     return Hydraulics(

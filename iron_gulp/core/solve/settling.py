@@ -60,6 +60,11 @@ def settled(at: HighAt, node_kpa: Floats) -> Rails:
             for whole, pieces in zip(lists, part, strict=True)
         )
     wanted = floats(at.wanted_kg_s / len(at.rails))
+    # Where nothing comes at any pressure no rail stands: it is at its floor, not at its target.
+    rails = [
+        floats(np.where((wanted > 0) & ~(flow > 0), at.floor_kpa, rail))
+        for rail, flow in zip(rails, delivered, strict=True)
+    ]
     states = [_state(at, wanted, rail, flow) for rail, flow in zip(rails, delivered, strict=True)]
     return Rails(states, rails, delivered, flows, inlets)
 
@@ -102,8 +107,9 @@ def _put(whole: Floats, where: Any, piece: Floats) -> Floats:
 def _state(at: HighAt, wanted: Floats, rail_kpa: Floats, delivered: Floats) -> NDArray[np.int64]:
     satisfied, holds = delivered >= wanted * (1.0 - _ALIKE), rail_kpa >= at.target_kpa * (1.0 - _ALIKE)
     closed = at.cylinder_kpa + (delivered / (at.passes / len(at.rails))) ** 2 >= rail_kpa * (1.0 - _CLOSED)
-    found = np.where(closed, RailState.CLOSED_SAGGING, RailState.LEAN)
-    found = np.where(holds, RailState.CLOSED_AT_TARGET, found)
+    above = rail_kpa > at.floor_kpa * (1.0 + _CLOSED)
+    found = np.where(closed | above, RailState.CLOSED_SAGGING, RailState.LEAN)
+    found = np.where(holds & (delivered > 0), RailState.CLOSED_AT_TARGET, found)
     found = np.where(satisfied, np.where(holds, RailState.HOLDS, RailState.SAGS), found)
     return np.asarray(found, dtype=np.int64)
 
