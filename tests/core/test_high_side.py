@@ -2,6 +2,7 @@
 
 from dataclasses import replace
 from math import pi
+from types import SimpleNamespace
 
 import numpy as np
 import pytest
@@ -28,7 +29,7 @@ from iron_gulp.core.physics import auxiliary, corrected_air_kg_s, take
 from iron_gulp.core.physics import high_pressure as hp
 from iron_gulp.core.solve import STATE_WORDS, RailState
 from iron_gulp.core.solve.high_side import pump_rows
-from iron_gulp.core.solve.settling import explicit, passed_kg_s, settled
+from iron_gulp.core.solve.settling import _state, explicit, passed_kg_s, settled
 from iron_gulp.core.study import sprayed
 from tests.draws import EVERY_DEMO, LONG
 from tests.high_side import FUELS, KW, asked, car, car_a, injectors_of, twin
@@ -708,3 +709,26 @@ def test_states_of_a_rail_never_contradict_its_numbers(name):
                     assert kpa == pytest.approx(float(direct.floor_kpa[0]), rel=1e-4)
                 if state in (RailState.HOLDS, RailState.CLOSED_AT_TARGET):
                     assert kpa == pytest.approx(float(direct.target_kpa[0]), rel=1e-4)
+
+
+@pytest.mark.parametrize(
+    ("rail", "delivered", "state"),
+    [
+        (20_000.0, 1.0, RailState.HOLDS),
+        (20_000.0, 0.5, RailState.CLOSED_AT_TARGET),
+        (15_000.0, 1.0, RailState.SAGS),
+        (15_000.0, 0.5, RailState.CLOSED_SAGGING),  # above its floor: whatever keeps it there is no floor
+        (8_000.0, 0.5, RailState.LEAN),
+        (8_000.0, 0.0, RailState.LEAN),  # no fuel is no window closed at its target
+    ],
+)
+def test_the_state_of_a_rail_is_what_its_pressure_and_its_fuel_say(rail, delivered, state):
+    at = SimpleNamespace(
+        target_kpa=np.array([20_000.0]),
+        floor_kpa=np.array([8_000.0]),
+        cylinder_kpa=np.array([1_000.0]),
+        passes=np.array([1.0]),  # a window that would pass far more
+        rails=((0,),),
+    )
+    found = _state(at, np.array([1.0]), np.array([rail]), np.array([delivered]))
+    assert found.tolist() == [int(state)]
