@@ -72,7 +72,9 @@ def asked_build(shelf: Shelf, answers: Answers, wires: str = "mm²") -> tuple[Bu
     if blown and answers.boost_kpa is None:
         build = _with_boost(build)
         boosts = ", ".join(f"{one.boost_kpa:.0f} kPa on {one.name}" for one in build.targets)
-        assumed.append(f"Boost as the air takes for this power: {boosts}.")
+        capped = any(one.boost_kpa >= MOST_BOOST_KPA for one in build.targets)
+        more = f"; {MOST_BOOST_KPA:.0f} kPa is the most assumed, the air for this power would take more" if capped else ""
+        assumed.append(f"Boost as the air takes for this power: {boosts}{more}.")
     if answers.rpm is None:
         build = _with_speed(build)
         speed = f"{build.targets[0].rpm:.0f} rpm"

@@ -196,7 +196,10 @@ CASES = {
     ),
     "filter-missing": lambda: build(),
     "fuse-missing": lambda: build(),
-    "check-valve-missing": lambda: staged(20.0, power_kw=420, boost_kpa=200),
+    "check-valve-missing": lambda: build(
+        check_option(pumps=(pump(), pump(id="g2", on_above_kpa=20.0, check_valve_kpa=0.0)))
+    ),
+    "check-valve-untold": lambda: staged(20.0, power_kw=420, boost_kpa=200),
     "fuse-small": lambda: wired(fuse_a=10.0, area_mm2=6.0),
     "fuse-large": lambda: wired(fuse_a=40.0, area_mm2=2.5),
     "wire-thin": lambda: wired(area_mm2=0.5, loop_m=0.2),
@@ -492,3 +495,23 @@ def test_pumps_of_one_kind_without_a_check_valve_are_named_once():
     one = build(check_option(pumps=tuple(each.model_copy(update={"check_valve_kpa": 0.0}) for each in several)))
     (finding,) = (found for found in findings_of(one) if found.code == "check-valve-missing")
     assert finding.values["group"] == several[0].part.name
+
+
+@pytest.mark.parametrize(
+    ("entered", "code", "severity"),
+    [(0.0, "check-valve-missing", "warn"), (None, "check-valve-untold", "note"), (3.0, None, None)],
+)
+def test_a_check_valve_is_none_not_known_or_fitted(entered, code, severity):
+    pumps = (pump(id="g1", check_valve_kpa=0.0), pump(id="g2", on_above_kpa=40.0, check_valve_kpa=entered))
+    told = [each for each in findings_of(build(check_option(pumps=pumps))) if each.code.startswith("check-valve")]
+    assert [(each.code, each.severity) for each in told] == ([(code, severity)] if code else [])  # the main never rests
+    if entered == 0.0:
+        assert [edit for one in told[0].remedies for edit in one.edits] == [("options/o1/pumps/g2/check_valve_kpa", 3.0)]
+
+
+def test_of_two_pumps_that_run_together_each_needs_its_check_valve_and_one_alone_needs_none():
+    def codes(**made):
+        return {each.code for each in findings_of(build(check_option(pumps=(pump(id="g1", **made),))))}
+
+    assert "check-valve-missing" in codes(count=2, check_valve_kpa=0.0)
+    assert not {"check-valve-missing", "check-valve-untold"} & (codes(count=2) | codes(check_valve_kpa=0.0))

@@ -211,7 +211,7 @@ def test_a_search_is_started_watched_and_its_design_opened(client, workshop, mon
     workshop.designs.wait(build, bench.now.option.id)
     nothing = soup(client.get(f"/builds/{build}/design/state"))
     assert "No system carries every target" in nothing.text
-    assert "Without “budget”: from" in nothing.text
+    assert "Without “Budget, all in”: from" in nothing.text
     count = len(bench.now.build.options)
     bench.post("design/open", 422, number="1")
     bench.post("design/open", number="0")

@@ -139,7 +139,7 @@ def _lift(element: LiftStage, one: Fitted, option: Option, build: Build) -> Iter
 @rows_of.register
 def _pumps(element: PumpGroup, one: Fitted, option: Option, build: Build) -> Iterator[Item]:
     yield _row(one.title, element.part.name, count=element.count)
-    if sum(group.count for group in option.pumps) > 1 or element.check_valve_kpa > 0:
+    if sum(group.count for group in option.pumps) > 1 or element.valve_kpa > 0:
         yield _row(one.title, "Check valve, one a pump", count=element.count, usual=True)
     if element.booster_v is not None:
         yield _row(one.title, "Voltage booster", f"{element.booster_v:g} V, {element.booster_a:g} A", count=1)

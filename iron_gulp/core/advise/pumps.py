@@ -291,22 +291,57 @@ def not_pumping(context: Context) -> Iterator[Finding]:
 
 
 def check_valves(context: Context) -> Iterator[Finding]:
-    """Pumps side by side with no check valve entered: an idle one leaks back."""
+    """Pumps side by side, one of which rests or has a twin, with no check valve: the others push back through it."""
     beside = [group for group in context.option.pumps if group.place == "in parallel" and group.part.kind != "mechanical"]
-    bare = [group for group in beside if group.check_valve_kpa <= 0]
-    if sum(group.count for group in beside) < 2 or not bare or not any(group.staged for group in beside):
+    if sum(group.count for group in beside) < 2:
         return
-    yield Finding(
-        "check-valve-missing",
-        "note",
-        "pump",
-        "No check valve entered for pumps side by side",
-        "{group}: while one rests the others pump back through it, unless it holds back by itself.",
-        "Many pumps do, by a valve inside: look it up, and enter the pressure it takes.",
-        {"group": " and ".join(dict.fromkeys(group.part.name for group in bare))},
-        (),
-        (Remedy("Look up whether the pumps hold back by themselves, or fit a check valve after each"),),
-    )
+    rests = any(group.staged and group.check_valve_kpa == 0 for group in beside)
+    paired = sum(group.count for group in beside if not group.staged) > 1
+    bare = [group for group in beside if group.check_valve_kpa == 0 and (group.staged or paired)]
+    if bare:
+        yield Finding(
+            "check-valve-missing",
+            "warn",
+            "pump",
+            "Pumps side by side without a check valve",
+            "{group}: "
+            + (
+                "the pumps that run push fuel back through one that rests"
+                if rests
+                else "one that stops lets the others push fuel back through it"
+            )
+            + ", and the rail gets what is left.",
+            "Where a pump holds back by itself, enter the pressure that its valve takes; leave the field empty if it is "
+            "not known.",
+            {"group": told_groups(bare)},
+            (),
+            (
+                Remedy(
+                    "Fit a check valve after each pump that has none: it takes about {valve_kpa}",
+                    tuple((context.path(f"pumps/{group.id}/check_valve_kpa"), VALVE_KPA) for group in bare),
+                    {"valve_kpa": VALVE_KPA},
+                ),
+            ),
+        )
+    untold = [group for group in beside if group.check_valve_kpa is None]
+    if untold and any(group.staged for group in beside):
+        yield Finding(
+            "check-valve-untold",
+            "note",
+            "pump",
+            "Check valves of the pumps not entered",
+            "{group}: nothing says whether it holds back by itself while it rests.",
+            "Look it up: many pumps have a valve inside. Enter the pressure it takes, or 0 where there is none.",
+            {"group": told_groups(untold)},
+        )
+
+
+VALVE_KPA = 3.0  # what a check valve of the pumps' size takes
+
+
+def told_groups(groups: Sequence[PumpGroup]) -> str:
+    """The parts of some groups, each once."""
+    return " and ".join(dict.fromkeys(group.part.name for group in groups))
 
 
 TABLES_AGREE = 1.02  # what two measurements of one pump may differ by

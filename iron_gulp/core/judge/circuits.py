@@ -123,7 +123,7 @@ def circuits(option: Option, verdicts: tuple[TargetVerdict, ...], rules: DesignR
                 float(v.points.hydraulics.amps[index, at]),
                 group.source_v(v.target.supply_v, v.target.boost_kpa if at == PEAK else -np.inf),
                 float(v.points.hydraulics.volts[index, at]),
-                float(v.points.hydraulics.pump_rise_kpa[at]) + group.check_valve_kpa,
+                float(v.points.hydraulics.pump_rise_kpa[at]) + group.valve_kpa,
                 v.target.name,
             )
             for v in verdicts

@@ -160,6 +160,7 @@ class PumpGroup(Model):
     when_empty = {"on_above_kpa": "always on", "gain_pct_per_kpa": "not said", "reset_s": "not said"} | {
         "booster_v": "none",
         "booster_from_kpa": "always",
+        "check_valve_kpa": "not known",
     }
 
     id: Identifier
@@ -175,7 +176,7 @@ class PumpGroup(Model):
     when: Literal["any", "all"] = Field("any", title="needs")
     hysteresis_pct: float = Field(15.0, ge=0, le=90, title="Hysteresis")
     min_on_s: float = Field(2.0, ge=0, le=60, title="Stays on at least")
-    check_valve_kpa: float = Field(0.0, ge=0, le=100, title="Check valve")
+    check_valve_kpa: float | None = Field(None, ge=0, le=100, title="Check valve")
     place: Literal["in parallel", "in series, boosting the others"] = Field("in parallel", title="Plumbed")
     drive: Literal["follows the rail", "always full speed"] = Field("follows the rail", title="Speed, when returnless")
     gain_pct_per_kpa: float | None = Field(None, ge=0.001, le=100, title="Gain, speed for pressure")
@@ -184,6 +185,11 @@ class PumpGroup(Model):
     booster_from_kpa: float | None = Field(None, ge=-100, le=600, title="from boost of")
     booster_a: float = Field(40.0, ge=1, le=400, title="It gives at most")
     booster_pct: float = Field(88.0, ge=40, le=100, title="Its efficiency")
+
+    @property
+    def valve_kpa(self) -> float:
+        """What the check valve takes, kPa: nothing where none is fitted (0) or none is known of (empty)."""
+        return self.check_valve_kpa or 0.0
 
     def source_v(self, supply_v: float, manifold_kpa: float) -> float:
         """What feeds the circuit: the booster where it works and holds more than the system, V."""

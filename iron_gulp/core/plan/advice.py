@@ -25,6 +25,7 @@ SCHOOLS = {
     "blend": "Who wants the strong blend's cooling and octane will not be content with it for long.",
     "today": "Nothing to argue about: what is fitted carries it.",
 }
+NONE_CARRIES = "Either school would ask for larger parts on the shelf, or for a smaller target."
 
 
 def recommended(build: Build, roads: list[Road], rates: Rates) -> Advice | None:
@@ -49,14 +50,17 @@ def recommended(build: Build, roads: list[Road], rates: Rates) -> Advice | None:
     blend = by_kind.get("blend")
     if blend is not None and blend.carries and blend.ethanol_pct is not None:
         least = "gasoline alone" if blend.ethanol_pct == 0 else "at most {blend_ethanol_pct} ethanol"
-        steps.append(f"Until the parts are there, run {least}: that today's hardware carries.")
+        steps.append(
+            f"Until the parts are there, run {least}, boost and timing turned back for it: today's hardware has the fuel."
+        )
         values["blend_ethanol_pct"] = blend.ethanol_pct
     carrying = [road for road in roads if road.kind in ("direct", "port", "both") and road.carries]
     if not carrying:
         nearest = min((road for road in roads if road.kind != "blend"), key=lambda road: road.worst.first_out.load)
         values |= {"near_pct": nearest.worst.first_out.load * 100, "near": nearest.title.lower()}
         reason = "No road on this shelf carries every target; {near} comes nearest, at {near_pct} of its limit."
-        return Advice(nearest.kind, tuple(steps), reason, SCHOOLS[nearest.kind], values)
+        school = SCHOOLS[nearest.kind] if nearest.kind != "today" else NONE_CARRIES
+        return Advice(nearest.kind, tuple(steps), reason, school, values)
     best = min(carrying, key=lambda road: road.bill.total)
     others = [road for road in carrying if road is not best]
     values |= {"best": best.title, "best_cost": money(best.bill.total, rates)}

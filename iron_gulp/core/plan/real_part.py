@@ -28,7 +28,8 @@ class Need:
 
     `least` and `most` are None where nothing bounds it within a third and three times what is there; `least_on` and
     `most_on` name the targets that set them. `rise_kpa` is where a pump's flow counts, at its highest table's voltage.
-    `also` says what else it must be, as texts with their values.
+    `also` says what else it must be, as texts with their values. `hopeless`: at no size of it alone, up to three times
+    what is there, do its loads keep the headroom wanted.
     """
 
     path: str
@@ -42,6 +43,7 @@ class Need:
     most_on: str
     rise_kpa: float | None
     also: Also
+    hopeless: bool = False
 
     @property
     def short(self) -> bool:
@@ -84,7 +86,8 @@ def _need(line: _Line, judged: Sequence[TargetVerdict], targets: Sequence[Target
         found = [max((one.load(each).load for each in components), default=0.0) for one in judged]
         return floats(found).reshape(SHARES.size, len(targets))
 
-    low = _lowest(loads(line.least), limit)
+    least = loads(line.least)
+    low = _lowest(least, limit)
     high = _highest(loads(line.most), 1.0) if line.most else None
     return Need(
         line.path,
@@ -98,6 +101,7 @@ def _need(line: _Line, judged: Sequence[TargetVerdict], targets: Sequence[Target
         "" if high is None else targets[high[1]].name,
         line.rise_kpa,
         line.also,
+        bool((least[-1] > limit).any()),
     )
 
 

@@ -14,7 +14,7 @@ def own_rise_kpa(option: Option, hyd: Hydraulics, group: int, point: int) -> flo
     series = [index for index, one in enumerate(option.pumps) if one.place != "in parallel"]
     if any(hyd.running[index, point] for index in series):
         return None
-    return float(hyd.pump_rise_kpa[point]) + option.pumps[group].check_valve_kpa
+    return float(hyd.pump_rise_kpa[point]) + option.pumps[group].valve_kpa
 
 
 def pump_doing(option: Option, hyd: Hydraulics, group: int, point: int) -> PumpDoing:

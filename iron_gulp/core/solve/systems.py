@@ -211,7 +211,7 @@ def group_of(group: PumpGroup) -> Group:
         pump_of(group.part, group.wiring),
         array(group.count),
         array(1.0 - group.derate_pct / 100.0),
-        array(group.check_valve_kpa),
+        array(group.valve_kpa),
         group.place != "in parallel",
         np.array([group.drive != "follows the rail"]),
         limits_of(group),

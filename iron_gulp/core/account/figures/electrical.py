@@ -15,7 +15,7 @@ def _loop(context: Context) -> Values:
 
 def _motor(context: Context) -> Values:
     hyd = context.verdict.points.hydraulics
-    valve = context.verdict.option.pumps[0].check_valve_kpa
+    valve = context.verdict.option.pumps[0].valve_kpa
     return {"Δp": float(hyd.pump_rise_kpa[PEAK]) + valve, "V_pump": float(hyd.volts[0, PEAK])}
 
 

@@ -373,7 +373,7 @@ class Choices:
             "count": count,
             "derate_pct": 0.0 if part != like.part else like.derate_pct,
             "wiring": wired(like.wiring, part, self.build, self._pressed_kpa(base_kpa)),
-            "check_valve_kpa": max(like.check_valve_kpa, CHECK_KPA),
+            "check_valve_kpa": max(like.valve_kpa, CHECK_KPA),
             "place": "in parallel",
             "on_above_kpa": joins_kpa,
             "booster_v": None,

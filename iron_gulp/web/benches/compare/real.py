@@ -70,6 +70,8 @@ def _says(need: Need) -> str:
         return f"too little with the headroom: {need.least_on} first"
     if need.most is not None and need.has > need.most:
         return f"too much to idle on {need.most_on}"
+    if need.hopeless:
+        return "no size of it alone gives the headroom: something else beside it"
     if need.least is None and need.most is None:
         return "anything near this size does"
     return "enough"

@@ -3,7 +3,7 @@
 from dataclasses import dataclass
 
 from iron_gulp.core.model import TITLES, Rates
-from iron_gulp.core.plan import Design, differences, money, nearest_words
+from iron_gulp.core.plan import Design, Locks, differences, money, nearest_words
 from iron_gulp.services.job import Job
 
 MOST_REASONS = 8
@@ -30,6 +30,8 @@ def progress(job: Job) -> str:
     found = job.found
     if job.ahead:
         return f"It waits: {job.ahead} {'others' if job.ahead > 1 else 'other'} before it."
+    if not found.tried and not job.running:
+        return "No combination came as far as being judged."
     rate = found.tried / max(job.seconds, 0.1)
     told = f"{spaced(found.tried)} systems judged in {job.seconds:.0f} s, {spaced(rate)} a second"
     if job.fewest and job.running and job.opened:
@@ -90,9 +92,17 @@ def reasons(job: Job) -> list[tuple[str, str, float]]:
 def unlocked(job: Job, rates: Rates) -> list[str]:
     """What opening one lock would give, where nothing was found."""
     return [
-        f"Without “{name.replace('_', ' ')}”: from {money(one.bill.total, rates)}, {one.headroom * 100:.0f}\u00a0% left."
+        f"{_without(name, job.locks)}: from {money(one.bill.total, rates)}, {one.headroom * 100:.0f}\u00a0% left."
         for name, one in job.opens
     ]
+
+
+def _without(name: str, locks: Locks) -> str:
+    """A lock opened, in the words of the form."""
+    if name in locks.keep:
+        return f"Without keeping the {name}"
+    title, value = Locks.model_fields[name].title, getattr(locks, name)
+    return f"Without “{title}: {value}”" if isinstance(value, str) else f"Without “{title}”"
 
 
 def nearest(job: Job) -> str:

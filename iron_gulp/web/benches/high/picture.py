@@ -80,7 +80,7 @@ def words_of(limits: HighLimits, target: Target, quantity: Callable[[float, str]
         used = f"{share * 100:.0f}\u00a0% used"
         return f"Everything carries {target.name} to the highest speed; nearest is what the {NAMES[name]} carry, {used}."
     name, rpm, missing = found
-    text = f"{FIRST[name]} in first, from about {quantity(round(rpm, -1), 'rpm')} at this boost"
+    text = f"{FIRST[name]} in first, from about {quantity(round(rpm, -1), 'rpm')} wherever the full boost stands"
     if missing > 1e-3 * float(limits.asked_kg_h.max()):
         return f"{text}; up to {quantity(missing, 'fuel_kg_h')} are missing at the top."
     return f"{text}; the rail sags, but the fuel still arrives."
