@@ -514,4 +514,7 @@ def test_of_two_pumps_that_run_together_each_needs_its_check_valve_and_one_alone
         return {each.code for each in findings_of(build(check_option(pumps=(pump(id="g1", **made),))))}
 
     assert "check-valve-missing" in codes(count=2, check_valve_kpa=0.0)
+    known = (pump(id="g1"), pump(id="g2", on_above_kpa=40.0, check_valve_kpa=3.0))
+    told = {each.code for each in findings_of(build(check_option(pumps=known)))}
+    assert "check-valve-untold" not in told  # the main never rests
     assert not {"check-valve-missing", "check-valve-untold"} & (codes(count=2) | codes(check_valve_kpa=0.0))

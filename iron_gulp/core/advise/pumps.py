@@ -323,8 +323,8 @@ def check_valves(context: Context) -> Iterator[Finding]:
                 ),
             ),
         )
-    untold = [group for group in beside if group.check_valve_kpa is None]
-    if untold and any(group.staged for group in beside):
+    untold = [group for group in beside if group.check_valve_kpa is None and group.staged]
+    if untold:
         yield Finding(
             "check-valve-untold",
             "note",
