@@ -11,7 +11,18 @@ from hypothesis import strategies as st
 from scipy.optimize import brentq
 
 from iron_gulp.core.judge import circuit_load, circuit_of, circuits, faults, judge
-from iron_gulp.core.model import EditError, Filter, FilterPart, Fitting, Pickup, Rail, Wiring, apply, value_at
+from iron_gulp.core.model import (
+    EditError,
+    Filter,
+    FilterPart,
+    Fitting,
+    Pickup,
+    Rail,
+    Wiring,
+    apply,
+    circuits_of,
+    value_at,
+)
 from iron_gulp.core.physics import FittingKind, blend_lambda, current_a, fitting_loss, flow_l_h, on_bore
 from iron_gulp.core.solve import (
     IDLE,
@@ -19,7 +30,6 @@ from iron_gulp.core.solve import (
     FluidState,
     Points,
     branch_loss_kpa,
-    coil_load_a,
     fittings_loss,
     fuel_state,
     line_loss_kpa,
@@ -244,16 +254,21 @@ def test_a_painted_ground_adds_its_resistance():
 def test_heat_derates_a_switch_and_loads_the_circuit():
     cool, hot = Wiring(switch_a=30.0), Wiring(switch_a=30.0, switch_place="in the heat, unventilated")
     assert switch_carries_a(hot) < switch_carries_a(cool) == 30.0
-    assert circuit_load(circuit_of(hot), np.array([17.0]))[0] == pytest.approx(17.0 / switch_carries_a(hot))
+    assert circuit_load(circuit_of(hot), *[np.array([17.0])] * 3)[0] == pytest.approx(17.0 / switch_carries_a(hot))
 
 
 def test_a_wire_too_hot_for_its_insulation_carries_nothing():
-    assert circuit_load(circuit_of(Wiring(copper_temp_c=106.0)), np.array([5.0, 0.0])).tolist() == [float("inf"), 0.0]
+    burnt = circuit_load(circuit_of(Wiring(copper_temp_c=106.0)), *[np.array([5.0, 0.0])] * 3)
+    assert burnt.tolist() == [float("inf"), 0.0]
 
 
 def test_coils_count_for_relays_only():
-    assert coil_load_a(Wiring(coil_a=0.2), 3) == pytest.approx(0.6)
-    assert coil_load_a(Wiring(coil_a=0.2, switch="solid-state relay"), 3) == 0.0
+    def coils(**wiring):
+        return circuits_of(check_option(pumps=(pump(count=3, wiring=Wiring(coil_a=0.2, **wiring)),)))[0].coils_a
+
+    assert coils() == pytest.approx(0.6)
+    assert coils(switch="solid-state relay") == 0.0
+    assert coils(relay="R1") == pytest.approx(0.2)
 
 
 @pytest.mark.parametrize(
@@ -272,15 +287,15 @@ def test_coils_count_for_relays_only():
     ],
 )
 def test_each_fault_of_a_circuit_is_named_alone(wiring, amps, fault):
-    assert faults(Wiring(fuse_a=15.0), 10.0, 1) == ()
-    assert fault in faults(wiring, amps, 1)
-    assert set(faults(wiring, amps, 1)) <= {fault, "no fuse entered"}
+    assert faults(Wiring(fuse_a=15.0), 10.0, 0.2) == ()
+    assert fault in faults(wiring, amps, wiring.coil_a)
+    assert set(faults(wiring, amps, wiring.coil_a)) <= {fault, "no fuse entered"}
 
 
 def test_a_factory_feed_loses_too_much_by_the_shops_own_rule():
     thin = Wiring(switch="factory feed", fuse_a=15.0)  # loses 0.41 V of 10 A
-    assert faults(thin, 10.0, 1, allowed_v=0.5) == ()
-    assert faults(thin, 10.0, 1, allowed_v=0.3) == ("factory feed loses too much",)
+    assert faults(thin, 10.0, 0.2, allowed_v=0.5) == ()
+    assert faults(thin, 10.0, 0.2, allowed_v=0.3) == ("factory feed loses too much",)
 
 
 # Stages on the way down; groups at full speed; blends

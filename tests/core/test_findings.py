@@ -283,6 +283,9 @@ CASES = {
         check_option(pumps=(pump(derate_pct=60), pump(id="g2", on_above_kpa=30), pump(id="g3", on_above_kpa=80))),
         a_target(power_kw=420, boost_kpa=200),
     ),
+    "switch-shared": lambda: build(
+        check_option(pumps=(pump(wiring=Wiring(relay="R1")), pump(id="g2", on_above_kpa=30, wiring=Wiring(relay="r1"))))
+    ),
     "stages-order": lambda: build(
         check_option(pumps=(pump(), pump(id="g2", on_above_kpa=90), pump(id="g3", on_above_kpa=30)))
     ),

@@ -9,7 +9,7 @@ from dataclasses import dataclass, replace
 from functools import singledispatch
 from typing import Any
 
-from ..judge import TargetVerdict, circuits
+from ..judge import Circuit, TargetVerdict, circuits
 from ..model import (
     Build,
     Carburettor,
@@ -32,6 +32,7 @@ from ..model import (
     Split,
     Tank,
     fitted,
+    named_alike,
 )
 from ..solve import injector_count, wire_words
 
@@ -231,11 +232,24 @@ def _regulator(element: Regulator, one: Fitted, option: Option, build: Build) ->
 
 
 def _electrics(build: Build, option: Option, verdicts: tuple[TargetVerdict, ...]) -> Iterator[Item]:
+    bought: set[tuple[str, str]] = set()
+
+    def once(field: str, one: Circuit) -> int:
+        """How many of a thing a circuit adds: one a pump; one of a name, with the first circuit that hangs on it."""
+        name = named_alike(field)(one.wiring)
+        if not name:
+            return one.pumps
+        first = (field, name) not in bought
+        bought.add((field, name))
+        return int(first)
+
     for one in circuits(option, verdicts, build.rules):
         wiring = one.wiring
-        fuse = one.fuse_proposed_a if wiring.fuse_a is None else wiring.fuse_a
-        yield Item("Electrics", one.name, "Fuse with holder", f"{fuse:g} A", count=one.pumps)
-        yield Item("Electrics", one.name, wiring.switch.capitalize(), f"{wiring.switch_a:g} A", count=one.pumps)
+        fuse = one.fuse_proposed_a if one.fuse_a is None else one.fuse_a
+        if count := once("fuse", one):
+            yield Item("Electrics", one.name, "Fuse with holder", f"{fuse:g} A", count=count)
+        if count := once("relay", one):
+            yield Item("Electrics", one.name, wiring.switch.capitalize(), f"{wiring.switch_a:g} A", count=count)
         yield Item(
             "Electrics",
             one.name,

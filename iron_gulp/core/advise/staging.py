@@ -8,12 +8,12 @@ from math import ceil
 import numpy as np
 
 from ..judge import TargetVerdict
-from ..model import Build, Edit, Option, Target, remembered
+from ..model import Build, Edit, Option, Target, remembered, shared_by
 from ..physics import key_of
 from ..solve import PEAK, meters_of, packed
-from ..study import Loop, Stages, following, loops, propose, stages_of_each
+from ..study import Loop, Missing, Stages, following, loops, propose, stages_of_each
 from .base import Context, Finding, Remedy, names
-from .words import leaner
+from .words import groups_listed, leaner
 
 BIG_STEP_KPA = 15.0
 NEAR = 2.0  # loops whose crossovers lie closer than this factor answer each other
@@ -150,11 +150,15 @@ def silent_stage(context: Context) -> Iterator[Finding]:
         "note",
         "pump",
         "If the stage does not come",
-        "{group} silent on {target_name}: the rail falls to {rail_kpa}, the mixture goes {lean}. "
-        "Without it the fuel is good for {safe_power_kw}.",
+        (TOGETHER if missing.shared else "{group} silent on {target_name}: ")
+        + "the rail falls to {rail_kpa}, the mixture goes {lean}. Without "
+        + ("them" if missing.shared else "it")
+        + " the fuel is good for {safe_power_kw}."
+        + (LIFT_TOO if missing.shared and missing.shared.lift else ""),
         "A second pump fails silently. Let the controller watch rail pressure against what is set and cut boost.",
         {
-            "group": missing.group.part.name,
+            "group": _silent(context, missing),
+            "shared": missing.shared.words if missing.shared else "",
             "target_name": verdict.target.name,
             "rail_kpa": missing.rail_kpa,
             "lean": leaner(lean),
@@ -165,6 +169,17 @@ def silent_stage(context: Context) -> Iterator[Finding]:
     )
 
 
+TOGETHER = "{group} hang on {shared} and fall silent with it. On {target_name} "
+LIFT_TOO = " The lift stage stops with them: the surge tank empties too."
+
+
+def _silent(context: Context, missing: Missing) -> str:
+    """What is silent, as it begins a sentence."""
+    if missing.shared is None:
+        return context.option.pumps[missing.groups[0]].part.name
+    return groups_listed([at + 1 for at in missing.groups]).capitalize()
+
+
 def silent_pump(context: Context) -> Iterator[Finding]:
     """One of several pumps that always run stops, and nothing tells."""
     always = [group for group in context.option.pumps if not group.staged and group.place == "in parallel"]
@@ -173,9 +188,18 @@ def silent_pump(context: Context) -> Iterator[Finding]:
         return
     worst = max(context.verdicts, key=lambda verdict: verdict.load("pumps").load)
     load, hyd = worst.load("pumps").load, worst.points.hydraulics
-    flows = [float(hyd.group_flow_m3_s[context.option.pumps.index(group), PEAK]) / group.count for group in always]
+    each = [float(flow) for flow in hyd.group_flow_m3_s[:, PEAK]]
     total = float(hyd.supply_m3_s[PEAK])
-    left = 1.0 - max(flows) / total if total > 0 else 1.0
+    # What stops alone: a pump, or all of the groups that share something. Where all stop the engine says so itself.
+    lost: dict[str, float] = {
+        "the largest": max(each[context.option.pumps.index(group)] / group.count for group in always)
+    }
+    for one in shared_by(context.option):
+        together = sum(each[at] for at in one.groups)
+        if not any(context.option.pumps[at].staged for at in one.groups) and together < total * (1.0 - 1e-9):
+            lost[f"those on {one.words}"] = together
+    worst_one = max(lost, key=lambda name: lost[name])
+    left = 1.0 - lost[worst_one] / total if total > 0 else 1.0
     if load > 1 or load <= left:
         return
     yield Finding(
@@ -183,11 +207,11 @@ def silent_pump(context: Context) -> Iterator[Finding]:
         "note",
         "pump",
         "If one of the pumps stops",
-        "{count} pumps always run and nothing tells them apart. Without the largest the others bring about {share_pct} "
+        "{count} pumps always run and nothing tells them apart. Without {lost} the others bring about {share_pct} "
         "of what {target_name} needs (estimate).",
         "At idle and cruise one pump is enough, so that nobody notices. Let the controller watch rail pressure against "
         "what is set, and test each pump by its own current.",
-        {"count": str(count), "share_pct": left / load * 100.0, "target_name": worst.target.name},
+        {"count": str(count), "lost": worst_one, "share_pct": left / load * 100.0, "target_name": worst.target.name},
         (worst.target.name,),
         (Remedy("Set a rail-pressure cut in the controller, and measure the current of each pump on the car"),),
     )

@@ -68,7 +68,7 @@ def better_wire(context: Context, several: Sequence[Circuit]) -> Iterator[Remedy
         # With its volts back a pump draws more: the fuse moves with the wire.
         more = 1.0 + one.drop_v / one.supply_v
         current = one.current_a * more
-        fuse = max(wiring.fuse_a or 0.0, next_fuse_a(float(smallest_fuse_a(one.battery_a * more))))
+        fuse = max(one.fuse_a or 0.0, next_fuse_a(float(smallest_fuse_a(one.fused_a * more))))
         for judged in (wiring, good):
             area = max(wire_for_mm2(judged, current, fuse, rules.wire_drop_v, rules.wires), wiring.area_mm2)
             if current * wiring_resistance_ohm(judged.model_copy(update={"area_mm2": area})) <= rules.wire_drop_v:

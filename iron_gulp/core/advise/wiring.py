@@ -8,7 +8,8 @@ import numpy as np
 
 from ..judge import RELAY_FEED_MM2, RELAY_FEED_MOHM, Circuit, Fault, TargetVerdict, circuits
 from ..model import Edit
-from ..solve import COLD_PLACE, GROUND_MOHM, PEAK, about_mm2, coil_load_a, switch_carries_a, wire_for_mm2
+from ..physics import next_fuse_a, smallest_fuse_a
+from ..solve import COLD_PLACE, GROUND_MOHM, PEAK, about_mm2, switch_carries_a, wire_for_mm2
 from .base import Context, Finding, Remedy, Severity, Value
 from .words import circuits_listed
 
@@ -59,14 +60,14 @@ _WORDS: dict[Fault, tuple[str, Severity, str, str, str]] = {
         "switch-weak",
         "warn",
         "Relay or controller too weak",
-        "{circuit} draws up to {into_a} through a switch rated {rated_a}.",
+        "{circuit} draws up to {switched_a} through a switch rated {rated_a}.",
         CONTACT_WHY,
     ),
     "switch too hot where it sits": (
         "switch-hot",
         "warn",
         "Pump controller or relay in the heat",
-        "{circuit} draws up to {into_a}; in heat, without air, its switch rated {rated_a} keeps about {switch_a}.",
+        "{circuit} draws up to {switched_a}; in heat, without air, its switch rated {rated_a} keeps about {switch_a}.",
         CONTACT_WHY,
     ),
     "factory feed loses too much": (
@@ -96,6 +97,14 @@ _WORDS: dict[Fault, tuple[str, Severity, str, str, str]] = {
 }
 
 
+RELAYS_A = (40.0, 70.0, 100.0, 150.0, 200.0)  # ratings relays come in
+
+
+def relay_for_a(current_a: float) -> float:
+    """The smallest rating of a relay, 40 A at least, that carries a current for good, A; the largest where none does."""
+    return next((one for one in RELAYS_A if one >= max(current_a, 40.0)), RELAYS_A[-1])
+
+
 def _remedies(context: Context, one: Circuit, fault: Fault) -> tuple[Remedy, ...]:
     """What to do about a fault of one circuit; wire and fuse move together."""
     path, wiring, rules = context.path(one.path), one.wiring, context.build.rules
@@ -111,10 +120,25 @@ def _remedies(context: Context, one: Circuit, fault: Fault) -> tuple[Remedy, ...
         fuse,
         {"fuse_a": proposed, "area_mm2": dict(fuse).get(f"{path}/area_mm2", wiring.area_mm2)},
     )
-    must_carry = max(proposed, wiring.fuse_a or 0.0)
+    must_carry = max(proposed, one.fuse_a or 0.0)
     thick = wired(must_carry)
     thicker = Remedy("Wire it in {area_mm2}", thick, {"area_mm2": thick[0][1] if thick else wiring.area_mm2})
-    relay = ((f"{path}/switch_a", max(40.0, wiring.switch_a)), (f"{path}/switch", "relay"))
+    rated = max(relay_for_a(one.switched_a), wiring.switch_a)
+    relay: tuple[Edit, ...] = ((f"{path}/switch_a", rated), (f"{path}/switch", "relay"))
+    # A circuit a pump comes first: a larger fuse or relay for all leaves them failing together.
+    own_fuse = next_fuse_a(float(smallest_fuse_a(one.own_a)))
+    fuses_apart = Remedy(
+        "Give each pump a fuse of its own, of {fuse_a}",
+        ((f"{path}/fuse", ""), (f"{path}/fuse_a", own_fuse), *(wired(own_fuse) if own_fuse > one.wire_carries_a else ())),
+        {"fuse_a": own_fuse},
+    )
+    own_rated = max(relay_for_a(one.own_a), wiring.switch_a)
+    relays_apart = Remedy(
+        "Give each pump a relay of its own, of {relay_a}",
+        ((f"{path}/relay", ""), (f"{path}/switch_a", own_rated), (f"{path}/switch", "relay")),
+        {"relay_a": own_rated},
+    )
+    fused_apart = (fuses_apart,) if one.fused_a > one.own_a else ()
     own = dict(wired(must_carry)).get(f"{path}/area_mm2", wiring.area_mm2)
     fed = max(own, wiring.area_mm2, about_mm2(RELAY_FEED_MM2, rules.wires))
     own_feed: tuple[Edit, ...] = (
@@ -124,11 +148,17 @@ def _remedies(context: Context, one: Circuit, fault: Fault) -> tuple[Remedy, ...
     )
     found: dict[Fault, tuple[Remedy, ...]] = {
         "no fuse entered": (fitted,),
-        "fuse below the current": (fitted,),
-        "fuse run above 80 %": (fitted,),
-        "fuse larger than the wire carries": (fitted, thicker) if proposed <= one.wire_carries_a else (thicker,),
+        "fuse below the current": (*fused_apart, fitted),
+        "fuse run above 80 %": (*fused_apart, fitted),
+        "fuse larger than the wire carries": (
+            *fused_apart,
+            *((fitted, thicker) if proposed <= one.wire_carries_a else (thicker,)),
+        ),
         "wire too thin": (thicker,),
-        "switch too weak": (Remedy("Feed it through a relay of 40 A", relay),),
+        "switch too weak": (
+            *((relays_apart,) if one.switched_a > one.own_a else ()),
+            Remedy("Feed it through a relay of {relay_a}", relay, {"relay_a": rated}),
+        ),
         "switch too hot where it sits": (
             Remedy("Move it where air reaches it", ((f"{path}/switch_place", COLD_PLACE),)),
         ),
@@ -175,7 +205,7 @@ def _told(remedy: Remedy) -> tuple[str, list[Value]]:
 def _ratio(one: Circuit, fault: Fault) -> float:
     """How far over a circuit is, in the terms of its fault."""
     if fault == "fuse larger than the wire carries":
-        return (one.wiring.fuse_a or 0.0) / max(one.wire_carries_a, 1e-9)
+        return (one.fuse_a or 0.0) / max(one.wire_carries_a, 1e-9)
     return one.largest_a / max(one.wire_carries_a, 1e-9)
 
 
@@ -192,17 +222,18 @@ def circuit(context: Context) -> Iterator[Finding]:
             "circuit": circuits_listed([each.name for each in several]),
             "current_a": one.current_a,
             "largest_a": one.largest_a,
-            "into_a": one.battery_a,
+            "into_a": one.fused_a,
+            "switched_a": one.switched_a,
             "wire_a": one.wire_carries_a,
             "area_mm2": wiring.area_mm2,
-            "fuse_a": wiring.fuse_a or 0.0,
-            "fuse_pct": one.battery_a / (wiring.fuse_a or np.inf) * 100.0,
+            "fuse_a": one.fuse_a or 0.0,
+            "fuse_pct": one.fused_a / (one.fuse_a or np.inf) * 100.0,
             "rated_a": wiring.switch_a,
             "switch_a": switch_carries_a(wiring),
             "lost_v": one.drop_v,
             "ground_mohm": GROUND_MOHM[wiring.ground],
             "ground_v": GROUND_MOHM[wiring.ground] / 1e3 * one.current_a,
-            "coil_a": coil_load_a(wiring, one.pumps),
+            "coil_a": one.coils_a,
             "coil_feed_a": wiring.coil_feed_a,
         }
         grave = severity != "stop" or fault == "fuse below the current" or _ratio(one, fault) > FIRE_RATIO

@@ -5,8 +5,8 @@ from dataclasses import dataclass, replace
 
 import numpy as np
 
-from ..model import Build, Option, Target, Wiring, remembered
-from ..physics import Floats, array, join, shape_of
+from ..model import Build, Option, Target, Wiring, circuits_of, remembered
+from ..physics import Floats, array, floats, join, shape_of
 from ..solve import (
     Demand,
     Meters,
@@ -28,7 +28,8 @@ class Circuit:
     """What a pump's circuit stands, A, and the resistance of its loop, Ω, each of shape (systems,).
 
     The fuse is infinite where none is entered. `before` is what fuse and switch carry for each ampere of the pump: more
-    before a booster that works.
+    before a booster that works. `on_fuse` and `on_switch`, of shape (circuits, systems), are how many pumps of each
+    circuit hang on this one's fuse and switch: one of its own, unless it shares them.
     """
 
     wire_a: Floats
@@ -36,6 +37,8 @@ class Circuit:
     fuse_a: Floats
     ohm: Floats
     before: Floats
+    on_fuse: Floats
+    on_switch: Floats
 
 
 @dataclass(frozen=True)
@@ -62,19 +65,24 @@ class Cases:
 
 
 def circuit_of(wiring: Wiring) -> Circuit:
-    """A circuit's limits as a set of one."""
+    """A circuit's limits as a set of one; it shares nothing."""
+    return _circuit(wiring, wiring.fuse_a, np.ones((1, 1)), np.ones((1, 1)))
+
+
+def _circuit(wiring: Wiring, fuse_a: float | None, on_fuse: Floats, on_switch: Floats) -> Circuit:
     # A wire too hot for its insulation carries nothing at all.
     wire = wire_carries_a(wiring)
-    fuse = np.inf if wiring.fuse_a is None else wiring.fuse_a
-    ohm = wiring_resistance_ohm(wiring)
-    return Circuit(array(wire), array(switch_carries_a(wiring)), array(fuse), array(ohm), array(1.0))
+    fuse, ohm = np.inf if fuse_a is None else fuse_a, wiring_resistance_ohm(wiring)
+    limits = (array(wire), array(switch_carries_a(wiring)), array(fuse), array(ohm))
+    return Circuit(*limits, array(1.0), on_fuse, on_switch)
 
 
 def _circuits(option: Option) -> tuple[Circuit, ...]:
-    wirings = [group.wiring for group in option.pumps]
-    if option.lift is not None:
-        wirings.append(option.lift.wiring)
-    return tuple(circuit_of(wiring) for wiring in wirings)
+    carried = circuits_of(option)
+    return tuple(
+        _circuit(one.wiring, one.fuse_a, floats([[n] for n in one.on_fuse]), floats([[n] for n in one.on_switch]))
+        for one in carried
+    )
 
 
 def _boosted(option: Option, target: Target) -> tuple[Circuit, ...]:

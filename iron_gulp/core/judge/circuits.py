@@ -6,14 +6,13 @@ from typing import Literal, NamedTuple
 
 import numpy as np
 
-from ..model import DesignRules, Option, PumpGroup, PumpPart, Wiring
+from ..model import DesignRules, LiftStage, OnIt, Option, PumpGroup, PumpPart, Wiring, circuits_of
 from ..physics import flow_l_h, next_fuse_a, smallest_fuse_a, terminal_voltage_v
 from ..solve import (
     COLD_PLACE,
     GROUND_MOHM,
     PEAK,
     about_mm2,
-    coil_load_a,
     switch_carries_a,
     wire_carries_a,
     wire_for_mm2,
@@ -63,7 +62,9 @@ class _Point(NamedTuple):
 class Circuit:
     """One pump's circuit, at the highest current over all targets (peak and idle).
 
-    `largest_a` is the most the pump can be brought to draw: what fuse, wire and switch must bear.
+    `largest_a` is the most the pump can be brought to draw: what its wire must bear. Fuse and switch carry `fused_a` and
+    `switched_a`: more before a booster (`own_a`), and all pumps that hang on them. `fuse_a` is the fuse's, however often
+    entered; `coils_a` what all relays on its output draw.
     """
 
     name: str
@@ -73,6 +74,11 @@ class Circuit:
     pumps: int
     current_a: float
     largest_a: float
+    fuse_a: float | None
+    fused_a: float
+    switched_a: float
+    own_a: float
+    coils_a: float
     supply_v: float
     boosted: bool
     pump_v: float
@@ -94,11 +100,6 @@ class Circuit:
         return _relay_feed(self.part, self.wiring, self.supply_v, self.pump_v, self.rise_kpa, area)
 
     @property
-    def battery_a(self) -> float:
-        """What its fuse carries all the time: behind a booster more than the pump draws."""
-        return self.least_fuse_a / float(smallest_fuse_a(1.0))
-
-    @property
     def drop_v(self) -> float:
         """Lost in the loop; what a speed controller takes off is no loss."""
         return self.current_a * self.loop_mohm / 1e3
@@ -112,42 +113,59 @@ class Circuit:
         return joined, there, back, grounded
 
 
+class _Drawn(NamedTuple):
+    """A circuit before its fuse and its switch are looked at: its points, and the most one of its pumps draws."""
+
+    name: str
+    path: str
+    part: PumpPart
+    pumps: int
+    points: list[_Point]
+    most_a: float
+    into: float
+    control: str
+
+
 def circuits(option: Option, verdicts: tuple[TargetVerdict, ...], rules: DesignRules = DEFAULT_RULES) -> list[Circuit]:
     """The circuits of every electrical pump: main groups first, then the lift stage; wires are proposed by the rules."""
-    found = []
-    for index, group in enumerate(option.pumps):
-        if group.part.kind == "mechanical":
-            continue
-        points = [
-            _Point(
-                float(v.points.hydraulics.amps[index, at]),
-                group.source_v(v.target.supply_v, v.target.boost_kpa if at == PEAK else -np.inf),
-                float(v.points.hydraulics.volts[index, at]),
-                float(v.points.hydraulics.pump_rise_kpa[at]) + group.valve_kpa,
-                v.target.name,
-            )
-            for v in verdicts
-            for at in range(2)
-        ]
-        control = _control(group, index)
-        name = f"Main pump, group {index + 1}"
-        path = f"pumps/{group.id}/wiring"
-        into = max(group.input_share(v.target.supply_v, v.target.boost_kpa) for v in verdicts)
-        most = max(v.largest_a[index] for v in verdicts)
-        found.append(_circuit(name, path, group.part, group.wiring, group.count, points, most, control, rules, into))
+    drawn = [_of_group(group, index, verdicts) for index, group in enumerate(option.pumps)]
     if option.lift is not None:
-        lift = option.lift
-        lifted = [
-            _Point(v.lift.amps, v.target.supply_v, v.lift.volts, v.lift.rise_kpa, v.target.name)
-            for v in verdicts
-            if v.lift is not None
-        ]
-        control = "switched with the engine running"
-        most = max(one.amps for one in lifted)
-        found.append(
-            _circuit("Lift pump", "lift/wiring", lift.part, lift.wiring, lift.count, lifted, most, control, rules)
+        drawn.append(_of_lift(option.lift, verdicts))
+    into_a = np.array([one.most_a * one.into for one in drawn])
+    return [
+        _circuit(one, on_it, float(into_a @ on_it.on_fuse), float(into_a @ on_it.on_switch), rules)
+        for one, on_it in zip(drawn, circuits_of(option), strict=True)
+        if one.part.kind != "mechanical"
+    ]
+
+
+def _of_group(group: PumpGroup, index: int, verdicts: tuple[TargetVerdict, ...]) -> _Drawn:
+    points = [
+        _Point(
+            float(v.points.hydraulics.amps[index, at]),
+            group.source_v(v.target.supply_v, v.target.boost_kpa if at == PEAK else -np.inf),
+            float(v.points.hydraulics.volts[index, at]),
+            float(v.points.hydraulics.pump_rise_kpa[at]) + group.valve_kpa,
+            v.target.name,
         )
-    return found
+        for v in verdicts
+        for at in range(2)
+    ]
+    into = max(group.input_share(v.target.supply_v, v.target.boost_kpa) for v in verdicts)
+    most = max(v.largest_a[index] for v in verdicts)
+    name, path = f"Main pump, group {index + 1}", f"pumps/{group.id}/wiring"
+    return _Drawn(name, path, group.part, group.count, points, most, into, _control(group, index))
+
+
+def _of_lift(lift: LiftStage, verdicts: tuple[TargetVerdict, ...]) -> _Drawn:
+    lifted = [
+        _Point(v.lift.amps, v.target.supply_v, v.lift.volts, v.lift.rise_kpa, v.target.name)
+        for v in verdicts
+        if v.lift is not None
+    ]
+    most = max(one.amps for one in lifted)
+    control = "switched with the engine running"
+    return _Drawn("Lift pump", "lift/wiring", lift.part, lift.count, lifted, most, 1.0, control)
 
 
 def _control(group: PumpGroup, index: int) -> str:
@@ -162,41 +180,44 @@ def _place(wiring: Wiring) -> str:
     return "where air reaches it" if wiring.switch_place == COLD_PLACE else "in the heat and without air"
 
 
-def _circuit(
-    name: str,
-    path: str,
-    part: PumpPart,
-    wiring: Wiring,
-    pumps: int,
-    points: list[_Point],
-    most: float,
-    control: str,
-    rules: DesignRules,
-    into: float = 1.0,
-) -> Circuit:
-    amps, supply, volts, rise, target_name = max(points)
-    carries = wire_carries_a(wiring)
-    least = float(smallest_fuse_a(most * into))
+def _circuit(one: _Drawn, on_it: OnIt, fused_a: float, switched_a: float, rules: DesignRules) -> Circuit:
+    amps, supply, volts, rise, target_name = max(one.points)
+    wiring = on_it.wiring
+    least = float(smallest_fuse_a(fused_a))
     proposed = next_fuse_a(least)
     area = wire_for_mm2(wiring, amps, proposed, rules.wire_drop_v, rules.wires)
     return Circuit(
-        name,
-        path,
-        part,
+        one.name,
+        one.path,
+        one.part,
         wiring,
-        pumps,
+        one.pumps,
         amps,
-        most,
+        one.most_a,
+        on_it.fuse_a,
+        fused_a,
+        switched_a,
+        one.most_a * one.into,
+        on_it.coils_a,
         supply,
-        into > 1.0,
+        one.into > 1.0,
         volts,
         wiring_resistance_ohm(wiring) * 1e3,
-        carries,
+        wire_carries_a(wiring),
         least,
         proposed,
         area,
-        control,
-        faults(wiring, amps, pumps, into, rules.wire_drop_v, most),
+        one.control,
+        faults(
+            wiring,
+            amps,
+            on_it.coils_a,
+            allowed_v=rules.wire_drop_v,
+            largest_a=one.most_a,
+            fuse_a=on_it.fuse_a,
+            fused_a=fused_a,
+            switched_a=switched_a,
+        ),
         rise,
         target_name,
         about_mm2(RELAY_FEED_MM2, rules.wires),
@@ -219,30 +240,33 @@ def _relay_feed(
 def faults(
     wiring: Wiring,
     amps: float,
-    pumps: int,
-    into: float = 1.0,
+    coils_a: float,
+    *,
     allowed_v: float = DEFAULT_RULES.wire_drop_v,
     largest_a: float = 0.0,
+    fuse_a: float | None = None,
+    fused_a: float = 0.0,
+    switched_a: float = 0.0,
 ) -> tuple[Fault, ...]:
     """What is wrong with a circuit that carries `amps` a pump, `largest_a` at most, and may lose `allowed_v`.
 
-    Fuse and switch carry `into` times as much: what goes into a booster is more than what comes out.
+    Fuse and switch carry what is said of them, no less than the pump's own largest; the relays on its output `coils_a`.
     """
     most = max(amps, largest_a)
-    carries, before = wire_carries_a(wiring), most * into
-    fuse = np.inf if wiring.fuse_a is None else wiring.fuse_a
-    lost_v = amps * wiring_resistance_ohm(wiring)
+    carries, lost_v = wire_carries_a(wiring), amps * wiring_resistance_ohm(wiring)
+    rating = wiring.fuse_a if fuse_a is None else fuse_a
+    fuse, fused, switched = np.inf if rating is None else rating, max(most, fused_a), max(most, switched_a)
     in_heat = switch_carries_a(wiring) < wiring.switch_a
     judged: tuple[tuple[Fault, bool], ...] = (
-        ("no fuse entered", wiring.fuse_a is None),
-        ("fuse below the current", fuse < before),
-        ("fuse run above 80 %", before <= fuse < float(smallest_fuse_a(before))),
-        ("fuse larger than the wire carries", wiring.fuse_a is not None and wiring.fuse_a > carries),
+        ("no fuse entered", rating is None),
+        ("fuse below the current", fuse < fused),
+        ("fuse run above 80 %", fused <= fuse < float(smallest_fuse_a(fused))),
+        ("fuse larger than the wire carries", rating is not None and rating > carries),
         ("wire too thin", most > carries),
-        ("switch too weak", before > wiring.switch_a),
-        ("switch too hot where it sits", in_heat and wiring.switch_a >= before > switch_carries_a(wiring)),
+        ("switch too weak", switched > wiring.switch_a),
+        ("switch too hot where it sits", in_heat and wiring.switch_a >= switched > switch_carries_a(wiring)),
         ("factory feed loses too much", wiring.switch == "factory feed" and lost_v > UNSURE * allowed_v),
         ("painted or shared ground", wiring.ground == "painted or shared point"),
-        ("relay coils too much for their circuit", coil_load_a(wiring, pumps) > wiring.coil_feed_a),
+        ("relay coils too much for their circuit", coils_a > wiring.coil_feed_a),
     )
     return tuple(fault for fault, found in judged if found)

@@ -1,6 +1,6 @@
 """Loads of the pumps' circuits: fuse, wire and switch, and the volts lost; the worst circuit counts."""
 
-from collections.abc import Callable, Iterator
+from collections.abc import Iterable, Iterator
 
 import numpy as np
 
@@ -22,25 +22,29 @@ def loads(solved: Solved) -> Iterator[Share]:
     circuits = solved.cases.circuits
     allowed = solved.cases.targets.wire_drop_v
 
-    def worst(of: Callable[[Circuit, Floats], Floats], amps: list[Floats]) -> Floats:
-        return floats(np.maximum.reduce([of(circuit, one) for circuit, one in zip(circuits, amps, strict=True)]))
+    into = floats([one * circuit.before for circuit, one in zip(circuits, borne, strict=True)])
+    fused = [floats((circuit.on_fuse * into).sum(axis=0)) for circuit in circuits]
+    switched = [floats((circuit.on_switch * into).sum(axis=0)) for circuit in circuits]
 
-    yield Share("wiring", worst(circuit_load, borne), "largest current of what fuse, wire and switch carry")
-    yield Share("fuse", worst(fuse_load, borne), "1.25 times the largest current of the fuse's rating")
-    lost = floats(worst(lost_v, drawn) / allowed)
+    def worst(found: Iterable[Floats]) -> Floats:
+        return floats(np.maximum.reduce(list(found)))
+
+    carried = worst(map(circuit_load, circuits, borne, fused, switched))
+    yield Share("wiring", carried, "largest current of what fuse, wire and switch carry")
+    yield Share("fuse", worst(map(fuse_load, circuits, fused)), "1.25 times the largest current of the fuse's rating")
+    lost = floats(worst(map(lost_v, circuits, drawn)) / allowed)
     yield Share("wire drop", lost, "volts lost in a pump's loop of those the shop allows")
 
 
-def circuit_load(circuit: Circuit, amps: Floats) -> Floats:
-    """Highest share a current takes of the fuse, of the wire and of the switch where it sits."""
-    into = floats(amps * circuit.before)
-    shares = [share(amps, circuit.wire_a), share(into, circuit.switch_a), floats(into / circuit.fuse_a)]
+def circuit_load(circuit: Circuit, amps: Floats, fused: Floats, switched: Floats) -> Floats:
+    """Highest share of what the wire carries of its pump's current, fuse and switch of the currents they carry."""
+    shares = [share(amps, circuit.wire_a), share(switched, circuit.switch_a), floats(fused / circuit.fuse_a)]
     return floats(np.maximum.reduce(shares))
 
 
-def fuse_load(circuit: Circuit, amps: Floats) -> Floats:
-    """1.25 times a current of its fuse: none where no fuse is entered."""
-    return floats(smallest_fuse_a(amps * circuit.before) / circuit.fuse_a)
+def fuse_load(circuit: Circuit, fused: Floats) -> Floats:
+    """1.25 times the current its fuse carries: none where no fuse is entered."""
+    return floats(smallest_fuse_a(fused) / circuit.fuse_a)
 
 
 def lost_v(circuit: Circuit, amps: Floats) -> Floats:

@@ -107,6 +107,7 @@ from .parts import (
 )
 from .rates import GENERIC_RATES, Rates
 from .sensors import EthanolSensor, Sensor
+from .shared import LIFT, OnIt, Shared, circuits_of, named_alike, shared_by
 from .tolerances import Tolerances
 from .unknown import Unknown
 from .versions import SCHEMA_VERSION, completed, upgraded
@@ -124,6 +125,7 @@ __all__ = [
     "FLOOR_SHARE",
     "GENERIC_RATES",
     "KINDS",
+    "LIFT",
     "LIMITS",
     "LOADS",
     "LOAD_S",
@@ -177,6 +179,7 @@ __all__ = [
     "LinePart",
     "MeasuredRun",
     "Model",
+    "OnIt",
     "Option",
     "Part",
     "Passage",
@@ -199,6 +202,7 @@ __all__ = [
     "Section",
     "Sensor",
     "SensorPart",
+    "Shared",
     "Split",
     "Station",
     "Suction",
@@ -214,6 +218,7 @@ __all__ = [
     "base_fuel",
     "bsfc_kg_kwh",
     "capacity_at_100_kpa",
+    "circuits_of",
     "cold_start_rvp_kpa",
     "completed",
     "credit_share",
@@ -232,6 +237,7 @@ __all__ = [
     "held_at",
     "injects_directly",
     "logged_run",
+    "named_alike",
     "newest",
     "parts_of",
     "problems_of",
@@ -240,6 +246,7 @@ __all__ = [
     "remembered_of",
     "restrictions",
     "same_work",
+    "shared_by",
     "shelf_kind",
     "smallest_by_size",
     "station_of",

@@ -1,13 +1,15 @@
 """What a fuel system is put together from: parts where they are fitted, with lengths, counts, wiring and settings."""
 
 from math import log, pi
-from typing import Literal, Protocol, Self
+from typing import Annotated, Literal, Protocol, Self
 
 from pydantic import Field, field_validator, model_validator
 
 from ..physics import FittingKind
 from .injector_parts import InjectorPart
 from .parts import FilterPart, Identifier, LinePart, Model, Name, PumpPart, RailPart, RegulatorPart
+
+Label = Annotated[str, Field(max_length=24)]
 
 
 def unique(kind: str, ids: list[str]) -> None:
@@ -110,13 +112,17 @@ class Pickup(Model):
 
 
 class Wiring(Model):
-    """The circuit of one pump or group of pumps, source to ground."""
+    """The circuit of one pump or group of pumps, source to ground.
+
+    What is given a name (an output, a relay, a fuse, a ground) is one thing: all pumps whose circuits name it hang on it.
+    """
 
     in_groups = {
         "Circuit": ("fuse_a", "switch", "switch_a", "switch_place", "ground", "copper_temp_c", "coil_a", "coil_feed_a"),
         "Where the wire lies": ("insulation", "laid", "bundled"),
+        "Shared with other pumps": ("output", "relay", "fuse", "ground_point"),
     }
-    when_empty = {"fuse_a": "none"}
+    when_empty = {"fuse_a": "none"} | dict.fromkeys(("output", "relay", "fuse", "ground_point"), "its own")
 
     loop_m: float = Field(6.0, ge=0, le=60, title="Loop, there and back")
     area_mm2: float = Field(2.5, ge=0.2, le=70, title="Wire")
@@ -136,6 +142,10 @@ class Wiring(Model):
     insulation: Literal["thin-wall PVC", "cross-linked"] = Field("thin-wall PVC", title="Insulation")
     laid: Literal["in a loom", "free in air"] = Field("in a loom", title="Laid")
     bundled: int = Field(1, ge=1, le=40, title="Loaded wires side by side")
+    output: Label = Field("", title="Output")
+    relay: Label = Field("", title="Relay or controller")
+    fuse: Label = Field("", title="Fuse called")
+    ground_point: Label = Field("", title="Ground point")
 
 
 class PumpGroup(Model):

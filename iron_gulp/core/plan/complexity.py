@@ -2,7 +2,7 @@
 
 from dataclasses import dataclass
 
-from ..model import Option
+from ..model import Option, named_alike
 
 
 @dataclass(frozen=True)
@@ -37,8 +37,11 @@ def parts_of_it(option: Option) -> Parts:
     controllers += boosters
     controllers += sum(group.count for group in option.pumps if group.part.kind == "brushless" and not returnless)
     electric = [group for group in option.pumps if group.part.kind != "mechanical"]
-    relays = sum(group.count for group in electric if group.wiring.switch in ("relay", "solid-state relay"))
-    relays += 0 if option.lift is None else option.lift.count
+    switched = [group for group in electric if group.wiring.switch in ("relay", "solid-state relay")]
+    relays = sum(group.count for group in switched if not group.wiring.relay)
+    relays += 0 if option.lift is None or option.lift.wiring.relay else option.lift.count
+    named = [group.wiring for group in switched] + ([] if option.lift is None else [option.lift.wiring])
+    relays += len({named_alike("relay")(one) for one in named} - {""})
     lines = [option.feed, option.return_line]
     if returnless:
         lines = [option.feed]

@@ -64,8 +64,3 @@ def wire_words(area_mm2: float, sold: str = "mm²") -> str:
 def switch_carries_a(wiring: Wiring) -> float:
     """What the relay or controller carries for good where it sits, A."""
     return wiring.switch_a if wiring.switch_place == COLD_PLACE else wiring.switch_a * SHARE_IN_HEAT
-
-
-def coil_load_a(wiring: Wiring, pumps: int) -> float:
-    """What the relays' coils of a group ask of the output that switches them, A; other switches ask next to nothing."""
-    return wiring.coil_a * pumps if wiring.switch == "relay" else 0.0

@@ -53,6 +53,7 @@ from .sizes import Neighbour, neighbours
 from .staging import (
     CONDITIONS,
     Field,
+    Missing,
     Place,
     Stages,
     Switch,
@@ -102,6 +103,7 @@ __all__ = [
     "Loop",
     "Matched",
     "Matters",
+    "Missing",
     "Neighbour",
     "OnFuel",
     "Permitted",

@@ -9,7 +9,7 @@ import numpy as np
 from numpy.typing import NDArray
 
 from ..judge import overrun_bypass_m3_s
-from ..model import Build, Option, PumpGroup, Target, remembered
+from ..model import Build, Option, PumpGroup, Shared, Target, remembered, shared_by
 from ..physics import M3_S_PER_L_H, Floats, air_kg_s, floats, fuel_from_air_kg_s, join, shape_of, take
 from ..solve import (
     Hydraulics,
@@ -90,9 +90,10 @@ class Switch:
 
 @dataclass(frozen=True)
 class Missing:
-    """A target's peak with one group silent."""
+    """A target's peak with something silent: one stage, or all groups (by position) that go with what it shares."""
 
-    group: PumpGroup
+    groups: tuple[int, ...]
+    shared: Shared | None
     rail_kpa: float
     lambda_factor: float
     safe_power_kw: float
@@ -238,7 +239,7 @@ class _Questions:
     build: Build
     option: Option
     targets: tuple[Target, ...]
-    staged: list[int]
+    losses: list[tuple[tuple[int, ...], Shared | None]]
     joining: list[tuple[int, int, Place]]
     asks: list[_Ask]
     whole: bool
@@ -265,12 +266,27 @@ def _questions(build: Build, option: Option, targets: tuple[Target, ...], whole:
             # Throttle shut from the target's speed, no fuel wanted, the group still on because of its minimum on-time.
             shut = _Ask(target, target.rpm, build.engine.idle_manifold_kpa, 0.0, held=frozenset({index}))
             asks += [replace(here, silent=frozenset({index})), here, *([shut] if whole else [])]
-    for target in targets if staged and whole else ():
+    losses = _losses(option, staged) if whole else []
+    for target in targets if losses else ():
         wanted = float(field_demand_kg_s(build, option, target, floats(target.rpm), floats(target.boost_kpa)))
         peak = _Ask(target, target.rpm, target.boost_kpa, wanted)
-        asks += [replace(peak, silent=frozenset({index})) for index in staged]
-        asks += [replace(peak, silent=frozenset(staged))] if len(staged) > 1 else []
-    return _Questions(build, option, targets, staged if whole else [], joining, asks, whole)
+        asks += [replace(peak, silent=frozenset(groups)) for groups, _ in losses]
+    return _Questions(build, option, targets, losses, joining, asks, whole)
+
+
+def _losses(option: Option, staged: list[int]) -> list[tuple[tuple[int, ...], Shared | None]]:
+    """What can go silent unseen: each stage, or all that share what it hangs on; then all stages, where no one thing
+    takes them all."""
+    found: dict[tuple[int, ...], Shared | None] = {}
+    for index in staged:
+        shared = [one for one in shared_by(option) if index in one.groups and len(one.groups) > 1]
+        for one in shared:
+            found.setdefault(one.groups, one)
+        if not shared:
+            found[(index,)] = None
+    if len(staged) > 1 and not any(set(staged) <= set(groups) for groups in found):
+        found[tuple(staged)] = None
+    return list(found.items())
 
 
 def _answers(several: Sequence[_Questions]) -> list[Hydraulics | None]:
@@ -325,7 +341,7 @@ def switches(build: Build, option: Option, target: Target) -> list[Switch]:
 class Stages:
     """What staging does on every target, by target: switches on the way to the peak, and the peak with a group silent.
 
-    `out` is the peak with every stage silent, None where there are fewer than two.
+    `out` is the peak with every stage silent, None where there are fewer than two or one thing takes them all.
     """
 
     switches: list[list[Switch]]
@@ -368,17 +384,15 @@ def _told(asked: _Questions, hyd: Hydraulics | None) -> Stages:
     for number, target in enumerate(targets):
         need = demand(build, target, option).chosen_kg_s / fuel_state(build, target).density_kg_m3
 
-        def missing(group: PumpGroup, at: int, target: Target = target, need: float = need) -> Missing:
+        for groups, shared in asked.losses:
             share = float(hyd.supply_at_set_m3_s[at]) / need
             lean, rail = float(hyd.lambda_factor[at]), float(hyd.rail_kpa[at])
-            return Missing(group, rail, lean, target.power_kw * min(share, 1.0))
-
-        for index in asked.staged:
-            found.missing[number].append(missing(option.pumps[index], at))
+            lost = Missing(groups, shared, rail, lean, target.power_kw * min(share, 1.0))
             at += 1
-        if len(asked.staged) > 1:
-            found.out[number] = missing(option.pumps[asked.staged[0]], at)
-            at += 1
+            if shared is None and len(groups) > 1:
+                found.out[number] = lost
+            else:
+                found.missing[number].append(lost)
     return found
 
 
@@ -405,7 +419,7 @@ def _switch(
 
 
 def missing_stages(build: Build, option: Option, target: Target) -> list[Missing]:
-    """What each staged group's silence does at the target's peak."""
+    """What each staged group's silence does at the target's peak, with all that goes with it."""
     return stages_of(build, option, (target,)).missing[0]
 
 

@@ -5,11 +5,21 @@ from collections.abc import Callable
 from dataclasses import dataclass
 from typing import Any
 
-from iron_gulp.core.study import Field, Place, Switch, missing_stages, operating_field, propose, switches
+from iron_gulp.core.model import Option
+from iron_gulp.core.study import Field, Missing, Place, Switch, missing_stages, operating_field, propose, switches
 from iron_gulp.services.workshop import Bench
 from iron_gulp.units import BenchUnits, as_input, quantity_of, show
 
 from ...parts.sketch import ticks
+
+
+def silent_words(option: Option, one: Missing) -> str:
+    """What is silent: a group with its part, or all that share something."""
+    if one.shared is None:
+        at = one.groups[0]
+        return f"Group {at + 1}, {option.pumps[at].part.name}"
+    return f"Groups {', '.join(str(at + 1) for at in one.groups)}: {one.shared.words} fails"
+
 
 LAYERS = (
     ("stages", "Pumps running", "pumps_count"),
@@ -68,7 +78,7 @@ def staging_view(bench: Bench, units: BenchUnits) -> StagingView:
     names = [f"{order[switch.group.id]}, {switch.group.part.name}" for switch in found] if found else []
     silent = [
         [
-            f"{order[one.group.id]}, {one.group.part.name}",
+            silent_words(option, one),
             text(one.rail_kpa, "rail_kpa"),
             text(one.lambda_factor, "lambda_factor"),
             text(one.safe_power_kw, "power_kw"),

@@ -49,6 +49,10 @@ def _view(one: Circuit, path: str, units: BenchUnits) -> CircuitView:
         f"Propose a fuse of {text(one.fuse_proposed_a, 'fuse_a')} on at least {text(one.area_proposed_mm2, 'area_mm2')}, "
         f"one circuit a pump; {one.control}."
     )
+    if one.fused_a > one.own_a:
+        advice += f" Its fuse carries {text(one.fused_a, 'current_a')} of all pumps on it."
+    if one.switched_a > one.own_a:
+        advice += f" Its relay or controller switches {text(one.switched_a, 'current_a')} of all pumps on it."
     return CircuitView(
         one.name,
         path,
