@@ -127,7 +127,9 @@ def added_to_option(shelf: Shelf, option: dict[str, Any], what: str) -> list[tup
         return turned
     if what == "pumps":
         groups = option["pumps"]
-        return [("pumps", [*groups, {**copy_of(groups[-1], "g", groups), "count": 1, "on_above_kpa": 30.0}])]
+        wiring = Wiring.model_validate(groups[-1]["wiring"]).alone().model_dump(mode="json")
+        fresh = {**copy_of(groups[-1], "g", groups), "count": 1, "on_above_kpa": 30.0, "wiring": wiring}
+        return [("pumps", [*groups, fresh])]
     if what == "unknown":
         rows = option["unknown"]
         named = {row["what"] for row in rows}

@@ -31,7 +31,8 @@ class Remedy:
 class Finding:
     """One judgement: what, on which targets, the numbers, why it matters, what to do.
 
-    Remedies are tried out on the model, so where that takes trials they are worked out when looked at.
+    Remedies are tried out on the model, so where that takes trials they are worked out when looked at. `root` is the
+    code of the finding that this one follows from, where one does: it folds under that.
     """
 
     code: str
@@ -43,6 +44,7 @@ class Finding:
     values: Mapping[str, Value] = field(default_factory=dict)
     targets: tuple[str, ...] = ()
     offer: Iterable[Remedy] | Callable[[], Iterable[Remedy]] = ()
+    root: str = ""
 
     @cached_property
     def remedies(self) -> tuple[Remedy, ...]:

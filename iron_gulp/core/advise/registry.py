@@ -86,7 +86,6 @@ NOTING: frozenset[Rule] = frozenset(
         pumps.check_valves,
         pumps.free_flow_rating,
         pumps.more_than_needed,
-        staging.silent_stage,
         staging.all_stages_out,
         staging.silent_pump,
         staging.out_of_order,
@@ -147,14 +146,15 @@ CONSEQUENCES: dict[str, tuple[str, ...]] = {
     "factory-feed": ("wiring-drop", "pumps-short"),
     "ground-painted": ("wiring-drop", "pumps-short"),
     "wiring-drop": ("pumps-short",),
-    "stage-never": ("pumps-short", "stage-late", "stage-step"),
-    "pumps-short": ("float-dry", "needles-small", "hp-starved", "hp-short"),
+    "stage-never": ("pumps-short", "stage-late", "stage-step", "stage-silent"),
+    "switch-shared": ("stage-silent",),
+    "pumps-short": ("stage-silent", "float-dry", "needles-small", "hp-starved", "hp-short"),
     "hp-starved": ("hp-short", "window-closed"),
     "hp-worn": ("hp-short", "window-closed"),
     "hp-short": ("window-closed",),
     "regulator-kind": ("regulator-overrun",),
     "regulator-overrun": ("injector-idle",),
-    "pump-stalled": ("pumps-short",),
+    "pump-stalled": ("pumps-short", "stage-late", "stage-step", "stage-silent"),
     "filter-collapse": ("filter-flow", "pumps-short"),
     "pre-filter-fine": ("filter-flow", "external-pump-pulls", "suction-margin"),
     "external-pump-pulls": ("suction-margin",),
@@ -177,7 +177,26 @@ def _found(context: Context) -> list[Finding]:
             if root in places:
                 ahead = [(grade, depth - 1) for code in brought if code in places for grade, depth in (places[code],)]
                 places[root] = min([places[root], *ahead])
-    return sorted(found, key=lambda finding: places[finding.code])
+    roots = _roots(list(places))
+    return [replace(one, root=roots.get(one.code, "")) for one in sorted(found, key=lambda one: places[one.code])]
+
+
+def _roots(codes: Sequence[str]) -> dict[str, str]:
+    """Of every code that another of them brings about: the first that does, in the order of `CONSEQUENCES`."""
+    brought: dict[str, str] = {}
+    for root, follow in CONSEQUENCES.items():
+        if root in codes:
+            for code in follow:
+                if code in codes:
+                    brought.setdefault(code, root)
+    return {code: _first(brought, code) for code in brought}
+
+
+def _first(brought: dict[str, str], code: str) -> str:
+    """The root behind a root."""
+    while code in brought:
+        code = brought[code]
+    return code
 
 
 def _troubles(found: list[Finding]) -> dict[str, str]:

@@ -6,7 +6,7 @@ from itertools import islice
 import numpy as np
 
 from ..judge import UNSURE, TargetVerdict
-from ..model import Edit, Line, PumpGroup, RegulatorPart, free_flow, restrictions
+from ..model import WATCHED, Edit, Line, PumpGroup, RegulatorPart, free_flow, restrictions
 from ..physics import M3_S_PER_L_H
 from ..solve import IDLE, PEAK, State, line_loss_kpa, passage_loss_kpa
 from .base import Context, Finding, Remedy, highest, names
@@ -149,7 +149,11 @@ def _together(context: Context) -> Iterator[Remedy]:
                     (context.path("return_line/part"), line.model_dump(mode="json")),
                 )
                 label = "Fit {part} and a return line in {line}" if line is not fitted else "Fit {part}"
-                label += ", and idle on one pump, the rest above {boost_kpa} of boost" if staged else ""
+                label += (
+                    ", and idle on one pump, the rest above {boost_kpa} of boost; cut boost on low rail pressure"
+                    if staged
+                    else ""
+                )
                 values: dict[str, float | str] = {"part": part.name, "line": line.name}
                 asked.append((label, edits, values | ({"boost_kpa": _switch_kpa(context)} if staged else {})))
     for (label, edits, values), verdicts in zip(asked, context.trials([one[1] for one in asked]), strict=True):
@@ -158,13 +162,20 @@ def _together(context: Context) -> Iterator[Remedy]:
             return
 
 
+STAGED = "idle on one pump, the rest above {boost_kpa} of boost, with a boost cut on low rail pressure"
+
+
 def _stage(context: Context) -> Iterator[Remedy]:
     """Let part of the pumps wait for boost, when the build has boost to switch on."""
     tried = _stagings(context)
     for edits, verdicts in zip(tried, context.trials(tried), strict=True):
         if verdicts and highest(verdicts, "regulator") <= 1:
             values = {"boost_kpa": _switch_kpa(context)}
-            yield Remedy("Stage: idle on one pump, the rest above {boost_kpa} of boost", edits, values)
+            yield Remedy(
+                "Stage: idle on one pump, the rest above {boost_kpa} of boost, and cut boost on low rail pressure",
+                edits,
+                values,
+            )
             return
 
 
@@ -188,13 +199,18 @@ def _stagings(context: Context) -> list[tuple[Edit, ...]]:
 
 def _idling_on(context: Context, stays: PumpGroup, switch_kpa: float) -> tuple[Edit, ...]:
     """One pump of a group runs always, every other that did so waits for boost."""
-    groups = context.option.pumps
+    groups, watched = context.option.pumps, (context.path("calibration/rail_watch"), WATCHED)
     if stays.count == 1:
-        return tuple(
-            (context.path(f"pumps/{group.id}/on_above_kpa"), switch_kpa)
-            for group in groups
-            if group is not stays and not group.staged
-        )
+        waiting = [group for group in groups if group is not stays and not group.staged]
+        joining: list[Edit] = [(context.path(f"pumps/{group.id}/on_above_kpa"), switch_kpa) for group in waiting]
+        # What waits for boost hangs on no output or relay of what does not.
+        apart: list[Edit] = [
+            (context.path(f"pumps/{group.id}/wiring/{name}"), "")
+            for group in waiting
+            for name in ("output", "relay")
+            if getattr(group.wiring, name)
+        ]
+        return (*joining, *apart, watched)
     used = {group.id for group in groups}
     fresh = next(f"g{number}" for number in range(1, len(groups) + 2) if f"g{number}" not in used)
     plain = [group.model_dump(mode="json") for group in groups]
@@ -203,8 +219,9 @@ def _idling_on(context: Context, stays: PumpGroup, switch_kpa: float) -> tuple[E
             data["on_above_kpa"] = switch_kpa
     own = plain[groups.index(stays)]
     rest = {**own, "id": fresh, "count": stays.count - 1, "on_above_kpa": switch_kpa}
+    rest["wiring"] = stays.wiring.alone().model_dump(mode="json")
     own["count"] = 1
-    return ((context.path("pumps"), [*plain, rest]),)
+    return ((context.path("pumps"), [*plain, rest]), watched)
 
 
 def back_pressure(context: Context) -> Iterator[Finding]:

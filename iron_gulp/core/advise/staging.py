@@ -8,7 +8,7 @@ from math import ceil
 import numpy as np
 
 from ..judge import TargetVerdict
-from ..model import Build, Edit, Option, Target, remembered, shared_by
+from ..model import WATCHED, Build, Edit, Option, Target, remembered, shared_by
 from ..physics import key_of
 from ..solve import PEAK, meters_of, packed
 from ..study import Loop, Missing, Stages, following, loops, propose, stages_of_each
@@ -58,7 +58,8 @@ def _felt(context: Context) -> tuple[Hashable, ...]:
     build, option = context.build, context.option
     meters = tuple(meters_of(build, option, one.target) for one in context.verdicts)
     asking = (build.car, build.engine, build.rules, build.fuels, build.measured, build.pulls, build.targets)
-    return (remembered(packed(option), "key", key_of), key_of(meters), *asking)
+    sharing = (shared_by(option), option.calibration.rail_watch)
+    return (remembered(packed(option), "key", key_of), key_of(meters), *sharing, *asking)
 
 
 def late_stage(context: Context) -> Iterator[Finding]:
@@ -133,7 +134,10 @@ def _sequence(context: Context, verdicts: list[TargetVerdict]) -> Remedy | None:
 
 
 def silent_stage(context: Context) -> Iterator[Finding]:
-    """Nothing checks that a stage came on, and without it the mixture goes lean."""
+    """Without a stage the mixture goes lean, and nothing is said to check that it came on."""
+    watched = context.option.calibration.rail_watch == WATCHED
+    if watched and not context.notes:
+        return
     worst = None
     for verdict, each in zip(context.verdicts, stages_told(context).missing, strict=True):
         # What is lean with every stage running is not the missing stage's doing.
@@ -145,9 +149,10 @@ def silent_stage(context: Context) -> Iterator[Finding]:
     if worst is None:
         return
     verdict, missing, lean = worst
+    path = context.path("calibration/rail_watch")
     yield Finding(
         "stage-silent",
-        "note",
+        "note" if watched or lean <= MILD else "warn",
         "pump",
         "If the stage does not come",
         (TOGETHER if missing.shared else "{group} silent on {target_name}: ")
@@ -155,7 +160,12 @@ def silent_stage(context: Context) -> Iterator[Finding]:
         + ("them" if missing.shared else "it")
         + " the fuel is good for {safe_power_kw}."
         + (LIFT_TOO if missing.shared and missing.shared.lift else ""),
-        "A second pump fails silently. Let the controller watch rail pressure against what is set and cut boost.",
+        "A second pump fails silently. "
+        + (
+            "The cut on rail pressure saves the engine then: test it, and each stage's output, on the car."
+            if watched
+            else "Let the controller watch rail pressure against what is set and cut boost."
+        ),
         {
             "group": _silent(context, missing),
             "shared": missing.shared.words if missing.shared else "",
@@ -165,10 +175,15 @@ def silent_stage(context: Context) -> Iterator[Finding]:
             "safe_power_kw": missing.safe_power_kw,
         },
         (verdict.target.name,),
-        (Remedy("Set a rail-pressure cut in the controller, and test the output of each stage on the car"),),
+        ()
+        if watched
+        else (
+            Remedy("Let the controller cut boost on low rail pressure, and test each stage's output", ((path, WATCHED),)),
+        ),
     )
 
 
+MILD = 1.05  # leaner than that a stage that does not come is a check
 TOGETHER = "{group} hang on {shared} and fall silent with it. On {target_name} "
 LIFT_TOO = " The lift stage stops with them: the surge tank empties too."
 

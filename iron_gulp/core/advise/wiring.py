@@ -8,7 +8,7 @@ import numpy as np
 
 from ..judge import RELAY_FEED_MM2, RELAY_FEED_MOHM, Circuit, Fault, TargetVerdict, circuits
 from ..model import Edit
-from ..physics import next_fuse_a, smallest_fuse_a
+from ..physics import next_fuse_a, next_relay_a, smallest_fuse_a
 from ..solve import COLD_PLACE, GROUND_MOHM, PEAK, about_mm2, switch_carries_a, wire_for_mm2
 from .base import Context, Finding, Remedy, Severity, Value
 from .words import circuits_listed
@@ -97,14 +97,6 @@ _WORDS: dict[Fault, tuple[str, Severity, str, str, str]] = {
 }
 
 
-RELAYS_A = (40.0, 70.0, 100.0, 150.0, 200.0)  # ratings relays come in
-
-
-def relay_for_a(current_a: float) -> float:
-    """The smallest rating of a relay, 40 A at least, that carries a current for good, A; the largest where none does."""
-    return next((one for one in RELAYS_A if one >= max(current_a, 40.0)), RELAYS_A[-1])
-
-
 def _remedies(context: Context, one: Circuit, fault: Fault) -> tuple[Remedy, ...]:
     """What to do about a fault of one circuit; wire and fuse move together."""
     path, wiring, rules = context.path(one.path), one.wiring, context.build.rules
@@ -123,7 +115,7 @@ def _remedies(context: Context, one: Circuit, fault: Fault) -> tuple[Remedy, ...
     must_carry = max(proposed, one.fuse_a or 0.0)
     thick = wired(must_carry)
     thicker = Remedy("Wire it in {area_mm2}", thick, {"area_mm2": thick[0][1] if thick else wiring.area_mm2})
-    rated = max(relay_for_a(one.switched_a), wiring.switch_a)
+    rated = max(next_relay_a(one.switched_a), 40.0, wiring.switch_a)
     relay: tuple[Edit, ...] = ((f"{path}/switch_a", rated), (f"{path}/switch", "relay"))
     # A circuit a pump comes first: a larger fuse or relay for all leaves them failing together.
     own_fuse = next_fuse_a(float(smallest_fuse_a(one.own_a)))
@@ -132,7 +124,7 @@ def _remedies(context: Context, one: Circuit, fault: Fault) -> tuple[Remedy, ...
         ((f"{path}/fuse", ""), (f"{path}/fuse_a", own_fuse), *(wired(own_fuse) if own_fuse > one.wire_carries_a else ())),
         {"fuse_a": own_fuse},
     )
-    own_rated = max(relay_for_a(one.own_a), wiring.switch_a)
+    own_rated = max(next_relay_a(one.own_a), 40.0, wiring.switch_a)
     relays_apart = Remedy(
         "Give each pump a relay of its own, of {relay_a}",
         ((f"{path}/relay", ""), (f"{path}/switch_a", own_rated), (f"{path}/switch", "relay")),

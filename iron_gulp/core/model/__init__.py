@@ -25,6 +25,7 @@ from .defaults import (
 )
 from .edits import Edit, EditError, Problem, apply, dump, held_at, problems_of, value_at
 from .elements import (
+    WATCHED,
     Branch,
     Calibration,
     Carburettor,
@@ -141,6 +142,7 @@ __all__ = [
     "STATIONS",
     "TABLE_RANGES",
     "TITLES",
+    "WATCHED",
     "Auxiliary",
     "Branch",
     "Build",

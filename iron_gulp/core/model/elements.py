@@ -147,6 +147,10 @@ class Wiring(Model):
     fuse: Label = Field("", title="Fuse called")
     ground_point: Label = Field("", title="Ground point")
 
+    def alone(self) -> Self:
+        """The same circuit sharing nothing."""
+        return self.model_copy(update=dict.fromkeys(("output", "relay", "fuse", "ground_point"), ""))
+
 
 class PumpGroup(Model):
     """Equal pumps in parallel, each with its own check valve and its own wiring loop."""
@@ -410,6 +414,9 @@ class BoostAt(Model):
     boost_kpa: float = Field(ge=-100, le=600, title="Boost permitted")
 
 
+WATCHED = "boost is cut on low rail pressure"
+
+
 class Calibration(Model):
     """What the engine controller was told; empty where nobody has looked. Compared with what is fitted."""
 
@@ -417,7 +424,7 @@ class Calibration(Model):
         "Injectors": ("injector_cc_min", "injector_at_kpa", "dead_time_ms", "driver"),
         "Fuel": ("blend",),
         "Engine": ("map_range_kpa_abs",),
-        "Pumps": ("pump_controller",),
+        "Pumps": ("pump_controller", "rail_watch"),
     }
 
     map_range_kpa_abs: float | None = Field(None, ge=90, le=1000, title="Manifold sensor up to, absolute")
@@ -430,4 +437,7 @@ class Calibration(Model):
     blend: Literal["measured by a sensor", "entered by hand"] = Field("measured by a sensor", title="Ethanol content")
     pump_controller: Literal["none fitted", "set for these pumps", "as it came, or set for others"] = Field(
         "none fitted", title="Pump controller"
+    )
+    rail_watch: Literal["not said", "boost is cut on low rail pressure", "nothing watches it"] = Field(
+        "not said", title="Rail pressure against its set"
     )

@@ -22,6 +22,7 @@ from .electrical import (
     drop_v,
     loop_resistance_ohm,
     next_fuse_a,
+    next_relay_a,
     smallest_fuse_a,
 )
 from .fittings import TIGHT, FittingKind, Loss, fitting_loss, on_bore
@@ -149,6 +150,7 @@ __all__ = [
     "mapped",
     "mean_drawn_m3_s",
     "next_fuse_a",
+    "next_relay_a",
     "on_bore",
     "open_flow_kg_s",
     "power_law_root",

@@ -50,6 +50,7 @@ WIRE_SIZES_MM2 = {"mm²": AMPACITY_MM2, "AWG": AWG_MM2}
 INSULATION_C = {"thin-wall PVC": 105.0, "cross-linked": 125.0}
 LOOM_FACTOR = 0.8  # shop figure: a wire in a loom gives off less heat
 _EMISSIVITY, _STEFAN_BOLTZMANN = 0.9, 5.670374e-8
+RELAYS_A = (30.0, 40.0, 70.0, 100.0, 150.0, 200.0)
 FUSES_A = (3.0, 5.0, 7.5, 10.0, 15.0, 20.0, 25.0, 30.0, 40.0, 50.0, 60.0, 70.0, 80.0, 100.0)
 
 
@@ -89,6 +90,11 @@ def ampacity_a(
 def next_fuse_a(least_a: float) -> float:
     """The next common fuse size at or above a current; the largest when none is."""
     return next((size for size in FUSES_A if size >= least_a), FUSES_A[-1])
+
+
+def next_relay_a(least_a: float) -> float:
+    """The next common rating of a relay at or above a current; the largest when none is."""
+    return next((size for size in RELAYS_A if size >= least_a), RELAYS_A[-1])
 
 
 def smallest_fuse_a(current_a: Number, margin: float = 1.25) -> Floats:

@@ -9,7 +9,7 @@ import numpy as np
 from numpy.typing import NDArray
 
 from ..judge import overrun_bypass_m3_s
-from ..model import Build, Option, PumpGroup, Shared, Target, remembered, shared_by
+from ..model import WATCHED, Build, Option, PumpGroup, Shared, Target, remembered, shared_by
 from ..physics import M3_S_PER_L_H, Floats, air_kg_s, floats, fuel_from_air_kg_s, join, shape_of, take
 from ..solve import (
     Hydraulics,
@@ -266,7 +266,8 @@ def _questions(build: Build, option: Option, targets: tuple[Target, ...], whole:
             # Throttle shut from the target's speed, no fuel wanted, the group still on because of its minimum on-time.
             shut = _Ask(target, target.rpm, build.engine.idle_manifold_kpa, 0.0, held=frozenset({index}))
             asks += [replace(here, silent=frozenset({index})), here, *([shut] if whole else [])]
-    losses = _losses(option, staged) if whole else []
+    # What goes silent is a check where nothing watches the rail: it is asked for then in any case.
+    losses = _losses(option, staged) if whole or option.calibration.rail_watch != WATCHED else []
     for target in targets if losses else ():
         wanted = float(field_demand_kg_s(build, option, target, floats(target.rpm), floats(target.boost_kpa)))
         peak = _Ask(target, target.rpm, target.boost_kpa, wanted)
@@ -357,7 +358,8 @@ def stages_of(build: Build, option: Option, targets: tuple[Target, ...]) -> Stag
 def stages_of_each(asked: Sequence[tuple[Build, Option, tuple[Target, ...]]], whole: bool = True) -> list[Stages]:
     """What staging does in several builds or options, those built alike solved together.
 
-    Not the `whole`: only what happens as stages join; shut throttles, spill limits (NaN) and silent stages left out.
+    Not the `whole`: only what happens as stages join; shut throttles, spill limits (NaN) and, where the rail is watched,
+    silent stages are left out.
     """
     questions = [_questions(*one, whole) for one in asked]
     return [_told(one, hyd) for one, hyd in zip(questions, _answers(questions), strict=True)]

@@ -28,8 +28,12 @@ class Findings(Context):
 
     @property
     def findings_elsewhere(self) -> list[FindingView]:
-        """Findings of the other stations."""
-        return [view for view in self._shown if self.page != "ask" and view.station != self.bench_station]
+        """Findings of the other stations, without what follows from another."""
+        return [
+            view
+            for view in self._shown
+            if self.page != "ask" and view.station != self.bench_station and not view.follows
+        ]
 
     @property
     def trouble_words(self) -> str:
@@ -58,6 +62,7 @@ class Findings(Context):
             show_text(finding.text, finding.values, self.units),
             finding.why,
             finding.targets,
+            next((one.title for one in self.bench.judged.findings if one.code == finding.root), ""),
             here,
         )
 

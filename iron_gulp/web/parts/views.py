@@ -105,4 +105,5 @@ class FindingView:
     text: str
     why: str
     targets: tuple[str, ...]
+    follows: str
     here: bool

@@ -9,6 +9,7 @@ from dataclasses import dataclass
 
 from ...judge import WIDE_OPEN
 from ...model import (
+    WATCHED,
     Build,
     Calibration,
     Catalogue,
@@ -29,7 +30,7 @@ from ...model import (
     flow_at,
     rated_at_300_kpa,
 )
-from ...physics import next_fuse_a, smallest_fuse_a
+from ...physics import next_fuse_a, next_relay_a, smallest_fuse_a
 from ...solve import wire_for_mm2
 from .locks import Locks
 
@@ -39,7 +40,6 @@ DIRECT_BASES_KPA = (400.0, 450.0, 500.0, 550.0)
 CARBURETTOR_BASES_KPA = (15.0, 20.0, 25.0, 30.0, 40.0)
 RETURNLESS = "returnless, speed-controlled"
 FILTER_UM, CARBURETTOR_FILTER_UM = 10.0, 40.0
-RELAYS_A = (30.0, 40.0, 70.0, 100.0)
 SPARE_SWITCH = 1.1
 LOST_BESIDE_KPA = 30.0  # filter, check valve, block: beside the feed
 JOINTS_MOHM, JOINTS_SHARE = 10.0, 0.4  # good joints: no more, and no more than so much of the drop allowed
@@ -91,8 +91,13 @@ def option_of(base: Option, system: System) -> Option:
     metering = system.metering
     regulator = system.back.regulator.model_copy(update={"base_kpa": metering.base_kpa})
     returnless = regulator.arrangement == RETURNLESS
+    staged = any(group.staged for group in system.stages.pumps)
     told = told_of(base.calibration, metering.injectors).model_copy(
-        update={"pump_controller": "set for these pumps" if returnless else base.calibration.pump_controller}
+        update={
+            "pump_controller": "set for these pumps" if returnless else base.calibration.pump_controller,
+            # A stage comes with the cut that tells when it does not.
+            "rail_watch": WATCHED if staged else base.calibration.rail_watch,
+        }
     )
     changed: dict[str, object] = {"injectors": metering.injectors, "high_side": metering.high_side, "calibration": told}
     changed |= {"pumps": system.stages.pumps, "filter": system.stages.filter, "feed": system.feed}
@@ -398,13 +403,13 @@ def wired(like: Wiring, part: PumpPart, build: Build, rise_kpa: float, more: flo
     """A circuit for a pump pressed so far: fuse and wire for the most it draws, `more` times as much where a booster
     feeds it, a switch that carries it, good joints; one that already does stays."""
     if part.kind == "mechanical":
-        return like
+        return like.alone()
     amps = more * most_drawn_a(part, rise_kpa)
     fuse = next_fuse_a(float(smallest_fuse_a(amps)))
     joints = min(like.connectors_mohm, JOINTS_MOHM, JOINTS_SHARE * build.rules.wire_drop_v / amps * 1e3)
-    good = like.model_copy(update={"connectors_mohm": round(joints, 1)})
+    good = like.alone().model_copy(update={"connectors_mohm": round(joints, 1)})
     area = wire_for_mm2(good, amps, fuse, build.rules.wire_drop_v, build.rules.wires)
-    switch = next((one for one in RELAYS_A if one >= amps * SPARE_SWITCH), RELAYS_A[-1])
+    switch = next_relay_a(amps * SPARE_SWITCH)
     return good.model_copy(
         update={"fuse_a": fuse, "area_mm2": area, "switch_a": max(switch, like.switch_a), "switch": "relay"}
     )
