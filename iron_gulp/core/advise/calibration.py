@@ -87,6 +87,34 @@ def injectors_untold(context: Context) -> Iterator[Finding]:
     )
 
 
+def base_untold(context: Context) -> Iterator[Finding]:
+    """A base pressure that the controller reckons with and the regulator is not set to."""
+    told, base = context.option.calibration.base_kpa, context.option.regulator.base_kpa
+    if told is None or context.option.injectors is None or context.option.mode == "direct only":
+        return
+    factor = float(np.sqrt(told / base))
+    if abs(factor - 1.0) <= FLOW_TOLERANCE:
+        return
+    yield Finding(
+        "base-untold",
+        "stop" if factor > 1.0 else "warn",
+        "injectors",
+        "The controller was never told of this base pressure",
+        "It reckons with {told_kpa}; the regulator is set to {base_kpa}. At an equal pulse the injectors pass "
+        "× {flow}, the square root of the ratio: the mixture is {off}.",
+        "Flow goes with the square root of the pressure across the injector. What the controller believes of it is in "
+        "every pulse it gives.",
+        {"told_kpa": told, "base_kpa": base, "flow": f"{1.0 / factor:.3f}", "off": leaner(factor)},
+        (),
+        (
+            Remedy("Tell it {base_kpa}", ((context.path("calibration/base_kpa"), base),), {"base_kpa": base}),
+            Remedy(
+                "Or set the regulator to {told_kpa}", ((context.path("regulator/base_kpa"), told),), {"told_kpa": told}
+            ),
+        ),
+    )
+
+
 def dead_times_untold(context: Context) -> Iterator[Finding]:
     """Dead times left at the old values: small at full load, large at idle."""
     told, fitted = context.option.calibration.dead_time_ms, context.option.injectors
@@ -187,4 +215,4 @@ def pump_controller(context: Context) -> Iterator[Finding]:
     )
 
 
-RULES = (sensor_range, injectors_untold, dead_times_untold, blend_assumed, pump_controller)
+RULES = (sensor_range, injectors_untold, base_untold, dead_times_untold, blend_assumed, pump_controller)

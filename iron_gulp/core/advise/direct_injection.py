@@ -8,6 +8,7 @@ from ..physics import high_pressure as hp
 from ..solve import IDLE, PEAK, stopped_sides
 from .base import Context, Finding, Remedy, highest, names
 from .high_base import MOST_TRIALS, carries, direct_of, grave, high_of
+from .high_data import ROOM, below_relief_kpa
 from .words import leaner
 
 SILENT_LEAN = 1.05
@@ -117,10 +118,12 @@ def beyond_what_is_borne(context: Context) -> Iterator[Finding]:
     top, borne = max(*high.target.kpa, high.idle_target_kpa), high.borne_kpa
     if top <= borne:
         return
-    lowered = tuple(min(one, borne) for one in high.target.kpa)
+    # A valve that limits is kept clear of by what the rail swings.
+    clear = below_relief_kpa(context) if borne == high.relief_kpa else borne
+    lowered = tuple(min(one, clear) for one in high.target.kpa)
     edits: list[Edit] = [(context.path("high_side/target/kpa"), list(lowered))]
     if high.idle_target_kpa > borne:
-        edits.append((context.path("high_side/idle_target_kpa"), borne))
+        edits.append((context.path("high_side/idle_target_kpa"), clear))
     yield Finding(
         "rail-over",
         "stop",
@@ -130,7 +133,7 @@ def beyond_what_is_borne(context: Context) -> Iterator[Finding]:
         "A relief valve that opens dumps the rail; where none opens, pipes, seals and injectors are past their rating.",
         {"top_kpa": top, "borne_kpa": borne},
         (),
-        (Remedy("Lower the target to {borne_kpa}", tuple(edits), {"borne_kpa": borne}),),
+        (Remedy("Lower the target to {clear_kpa}", tuple(edits), {"clear_kpa": clear}),),
     )
 
 
@@ -139,18 +142,19 @@ def sensor_short(context: Context) -> Iterator[Finding]:
     high = context.option.high_side
     if high is None or high.sensor_kpa is None:
         return
-    needed = max(max(high.target.kpa), high.relief_kpa or 0.0)
+    top = max(high.target.kpa)
+    needed = max(ROOM * top, high.relief_kpa or 0.0)
     if high.sensor_kpa >= needed:
         return
-    below = high.sensor_kpa < max(high.target.kpa)
+    below = high.sensor_kpa < top
     yield Finding(
         "rail-sensor",
         "stop" if below else "warn",
         "high",
         "Rail sensor does not reach the rail",
-        "It reads up to {sensor_kpa}; the rail may stand at {needed_kpa}.",
+        "It reads up to {sensor_kpa}; the target is {top_kpa}, and the rail may stand at {needed_kpa}.",
         "Past its range the controller believes the rail stands lower than it does and pumps on.",
-        {"sensor_kpa": high.sensor_kpa, "needed_kpa": needed},
+        {"sensor_kpa": high.sensor_kpa, "top_kpa": top, "needed_kpa": needed},
         (),
         (
             Remedy(

@@ -19,24 +19,20 @@ USUAL_BASES_KPA = (300.0, 400.0)
 
 def overrun(context: Context) -> Iterator[Finding]:
     """Base pressure cannot be held at idle."""
-    over = context.over("regulator")
+    returnless = context.option.regulator.arrangement.startswith("returnless")  # its slowest speed is judged elsewhere
+    over = [] if returnless else context.over("regulator")
     if not over:
         return
     worst = over[0]
     hyd, (where, most) = worst.points.hydraulics, _costliest(context, worst)
-    returnless = context.option.regulator.arrangement.startswith("returnless")
     yield Finding(
         "regulator-overrun",
         "warn",
         "regulator",
         "Base pressure cannot be held at idle",
-        "At its slowest the pump holds the rail at {rail_kpa} at idle; it is set to {set_kpa}."
-        if returnless
-        else "With {bypass_l_h} to dump at idle the wide-open regulator and return line hold the rail at {rail_kpa}; "
+        "With {bypass_l_h} to dump at idle the wide-open regulator and return line hold the rail at {rail_kpa}; "
         "it is set to {set_kpa}." + _lost_there(float(hyd.return_kpa[IDLE]), most),
-        "Nothing lets the surplus out: idle runs at a pressure nobody chose."
-        if returnless
-        else "The regulator is open as far as it goes and can no longer regulate: idle runs at a pressure nobody "
+        "The regulator is open as far as it goes and can no longer regulate: idle runs at a pressure nobody "
         "chose, and turning the adjuster does nothing.",
         {
             "bypass_l_h": float(hyd.bypass_m3_s[IDLE]) / M3_S_PER_L_H,

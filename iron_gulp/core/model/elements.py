@@ -421,7 +421,7 @@ class Calibration(Model):
     """What the engine controller was told; empty where nobody has looked. Compared with what is fitted."""
 
     in_groups = {
-        "Injectors": ("injector_cc_min", "injector_at_kpa", "dead_time_ms", "driver"),
+        "Injectors": ("injector_cc_min", "injector_at_kpa", "base_kpa", "dead_time_ms", "driver"),
         "Fuel": ("blend",),
         "Engine": ("map_range_kpa_abs",),
         "Pumps": ("pump_controller", "rail_watch"),
@@ -430,6 +430,7 @@ class Calibration(Model):
     map_range_kpa_abs: float | None = Field(None, ge=90, le=1000, title="Manifold sensor up to, absolute")
     injector_cc_min: float | None = Field(None, ge=20, le=20000, title="Injector flow")
     injector_at_kpa: float = Field(300.0, ge=50, le=2000, title="entered for")
+    base_kpa: float | None = Field(None, ge=5, le=1500, title="Base pressure told")
     dead_time_ms: float | None = Field(None, ge=0, le=10, title="Dead time at 13.5 V")
     driver: Literal["not said", "saturated", "saturated, with resistors", "peak and hold"] = Field(
         "not said", title="Injector driver"

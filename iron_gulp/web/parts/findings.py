@@ -30,9 +30,7 @@ class Findings(Context):
     def findings_elsewhere(self) -> list[FindingView]:
         """Findings of the other stations, without what follows from another."""
         return [
-            view
-            for view in self._shown
-            if self.page != "ask" and view.station != self.bench_station and not view.follows
+            view for view in self._shown if self.page != "ask" and view.station != self.bench_station and not view.follows
         ]
 
     @property
