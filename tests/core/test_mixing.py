@@ -8,7 +8,7 @@ from hypothesis import strategies as st
 from pydantic import ValidationError
 
 from iron_gulp.core.judge import judge
-from iron_gulp.core.model import Fill, apply
+from iron_gulp.core.model import EthanolSensor, Fill, Rail, apply
 from iron_gulp.core.physics import (
     drain_to_blend,
     ethanol_signal,
@@ -17,11 +17,13 @@ from iron_gulp.core.physics import (
     read_ethanol_sensor,
     whole_cans,
 )
+from iron_gulp.core.solve import IDLE, PEAK
 from iron_gulp.core.study import arrival, at_both_ends, tank_log
 from tests.core.test_findings import codes, findings_of
 from tests.draws import draws
 from tests.garage import car
-from tests.systems import demo
+from tests.systems import build as built
+from tests.systems import check_option, demo, line, split
 
 pct = st.floats(0, 100)
 litres = st.floats(1, 120)
@@ -139,6 +141,47 @@ def test_a_new_blend_arrives_by_volume_over_flow():
     surge = judge(curlew, curlew.options[0], curlew.targets[0])
     stirred = log(20) * surge.option.lift.surge_l / (surge.lift.flow_m3_s * 60e3)
     assert arrival(surge).sensor_load_min > stirred
+
+
+def test_past_the_high_pressure_pump_a_new_blend_moves_by_what_is_injected():
+    """At idle that is a cup of coffee's time: 120 cc at about a litre an hour, not the seconds the feed takes."""
+    build = demo("dunlin")
+    verdict = judge(build, build.option("as-found"), build.targets[0])
+    option, direct, found = verdict.option, verdict.points.direct, arrival(verdict)
+    high = option.high_side
+    for at, minutes, before in (
+        (IDLE, found.rail_idle_min, found.sensor_idle_min),
+        (PEAK, found.rail_load_min, found.sensor_load_min),
+    ):
+        l_min = [float(pump.delivered_kg_s[at]) / verdict.fuel.density_kg_m3 * 60e3 for pump in direct.pumps]
+        lines = [pi / 4 * (one.part.bore_mm / 100) ** 2 * one.length_m * 10 for one in high.branches]
+        rail = high.rail_volume_cc / 1e3 / (sum(l_min) / high.banks)
+        if high.feed == "series":
+            way = lines[0] / sum(l_min) + lines[1] / l_min[1]
+        else:
+            way = max(litres / flow for litres, flow in zip(lines, l_min, strict=True))
+        assert minutes == pytest.approx(before + way + rail, rel=1e-6)
+    assert found.rail_idle_min > 2.0
+    assert found.rail_load_min < 0.5
+
+
+def test_a_branch_is_passed_at_its_own_flow_and_a_sensor_reads_where_it_sits():
+    """At idle a dead-ended branch passes half of what the engine burns; a return that flows passes on what is left."""
+    legs = {"split": split(line(8.0, 1.0, 0.0), line(8.0, 1.0, 0.0)), "rail": Rail(count=2)}
+
+    def told(place, arrangement="returnless, speed-controlled"):
+        option = check_option(1, ethanol_sensor=EthanolSensor(place=place, length_m=0.0), **legs)
+        regulator = option.regulator.model_copy(update={"arrangement": arrangement})
+        one = built(option.model_copy(update={"regulator": regulator}))
+        return judge(one, one.options[0], one.targets[0])
+
+    feed, branch = told("in the feed, before the split"), told("in one branch")
+    half = float(branch.points.hydraulics.delivered_m3_s[IDLE]) * 60e3 / 2
+    more = arrival(branch).sensor_idle_min - arrival(feed).sensor_idle_min
+    assert more == pytest.approx(pi / 4 * 0.08**2 * 10 / half, rel=1e-3)
+    assert arrival(told("in the return")).sensor_idle_min is None
+    flowing = told("in the return", "bypass after the rail")
+    assert arrival(flowing).sensor_idle_min == pytest.approx(arrival(flowing).rail_idle_min)
 
 
 def test_both_ends_of_the_season_are_judged_for_strong_targets_alone():

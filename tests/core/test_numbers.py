@@ -5,7 +5,7 @@ import pytest
 
 from iron_gulp.core.account import NUMBERS, Place, opened, values_sheet
 from iron_gulp.core.judge import judge_all, judge_many
-from iron_gulp.core.model import LIMITS, POWER_LIMITS, Fill, Unknown, apply
+from iron_gulp.core.model import LIMITS, POWER_LIMITS, Fill, Unknown, apply, restrictions
 from iron_gulp.core.solve import IDLE, PEAK
 from iron_gulp.core.study import CORNERS, chances, every_arrangement, what_matters
 from tests.draws import EVERY_DEMO
@@ -276,7 +276,9 @@ def test_a_new_blend_arrives_when_what_lies_before_it_has_flowed(curlew):
     lifted = verdict.lift.flow_m3_s * 60e3
     suction = curlew.option("as-built").suction.line
     stirred = (litres(lift.line) + (0 if suction is None else litres(suction)) + np.log(20) * lift.surge_l) / lifted
-    after = litres(curlew.option("as-built").feed) + 0.3
+    standing = [one.element for one in restrictions(curlew.option("as-built"), "feed")]
+    passed = sum(np.pi / 4 * (one.bore_mm / 100) ** 2 * one.length_m * 10 for one in standing)
+    after = litres(curlew.option("as-built").feed) + 0.3 + passed
     explained = number("arrives", curlew, case="sensor load")
     minutes = explained.value / (60 if explained.name == "time_s" else 1)
     assert minutes == pytest.approx(

@@ -5,7 +5,7 @@ from collections.abc import Iterator
 import numpy as np
 
 from ..judge import TargetVerdict
-from ..model import Line, Rail, Split
+from ..model import Line, Rail, Restriction, Split, in_branch
 from ..solve import PEAK, FluidState, branch_loss_kpa, line_loss_kpa, rail_drop_kpa, rails_joined, through_feed_m3_s
 from .base import Context, Finding, Remedy, highest, names
 
@@ -95,7 +95,8 @@ def uneven_banks(context: Context) -> Iterator[Finding]:
     split = context.option.split
     if split is None or rails_joined(context.option):
         return
-    worst, spread = max(((v, _spread_kpa(split, v)) for v in context.verdicts), key=lambda found: found[1])
+    standing = in_branch(context.option)
+    worst, spread = max(((v, _spread_kpa(split, v, standing)) for v in context.verdicts), key=lambda found: found[1])
     across = float(worst.points.hydraulics.differential_kpa[PEAK])
     share = 1.0 - float(np.sqrt(max(1.0 - spread / across, 0.0))) if across > 0 else 0.0
     if share < BANK_TOLERANCE:
@@ -130,10 +131,10 @@ def uneven_banks(context: Context) -> Iterator[Finding]:
     )
 
 
-def _spread_kpa(split: Split, verdict: TargetVerdict) -> float:
+def _spread_kpa(split: Split, verdict: TargetVerdict, in_first: Restriction | None) -> float:
     fluid = FluidState(verdict.fuel.density_kg_m3, verdict.fuel.viscosity_mpa_s)
     each = verdict.points.hydraulics.delivered_m3_s[PEAK : PEAK + 1] / len(split.branches)
-    drops = [float(branch_loss_kpa(split, branch, each, fluid)[0]) for branch in split.branches]
+    drops = [float(branch_loss_kpa(split, branch, each, fluid, in_first)[0]) for branch in split.branches]
     return max(drops) - min(drops)
 
 

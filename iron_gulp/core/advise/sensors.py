@@ -5,9 +5,9 @@ from collections.abc import Callable, Iterator
 import numpy as np
 
 from ..judge import TargetVerdict
-from ..model import PRESSURES, Sensor, SensorPart, fitting
-from ..physics import M3_S_PER_L_H
-from ..solve import PEAK, through_feed_m3_s
+from ..model import PRESSURES, Option, Sensor, SensorPart, fitting, in_branch
+from ..physics import M3_S_PER_L_H, floats
+from ..solve import PEAK, FluidState, rails_joined, split_flows_m3_s, through_feed_m3_s
 from .base import Context, Finding, Remedy, names
 from .staging import stages_told
 
@@ -176,17 +176,32 @@ def before_throttle(context: Context) -> Iterator[Finding]:
         )
 
 
+def _through_sensor_m3_s(option: Option, verdict: TargetVerdict) -> float:
+    """The most that passes an ethanol sensor where it sits, m³/s: the feed, what returns, or its branch's share."""
+    assert option.ethanol_sensor is not None
+    hyd = verdict.points.hydraulics
+    if option.ethanol_sensor.place == "in the return":
+        return float(hyd.bypass_m3_s.max())
+    through = float(through_feed_m3_s(option, hyd)[PEAK])
+    standing = in_branch(option)
+    if standing is None or option.split is None:
+        return through
+    fluid = FluidState(verdict.fuel.density_kg_m3, verdict.fuel.viscosity_mpa_s)
+    joined = rails_joined(option)
+    return float(split_flows_m3_s(option.split, floats([through]), fluid, joined, standing)[0, 0])
+
+
 def ethanol_flow(context: Context) -> Iterator[Finding]:
     """An ethanol sensor with more flow through it than it bears, where it cannot see the fuel, or backwards."""
     sensor = context.option.ethanol_sensor
     if sensor is None:
         return
     path = context.path("ethanol_sensor")
-    flows = [float(through_feed_m3_s(context.option, one.points.hydraulics)[PEAK]) for one in context.verdicts]
+    flows = [_through_sensor_m3_s(context.option, one) for one in context.verdicts]
     most = max(flows) / M3_S_PER_L_H
     bears = np.inf if sensor.flow_to_l_h is None else sensor.flow_to_l_h
     over = [one for one, flow in zip(context.verdicts, flows, strict=True) if flow / M3_S_PER_L_H > bears]
-    returning = context.option.regulator.arrangement in ("bypass after the rail", "carburettor, bypass")
+    returning = context.option.regulator.arrangement not in ("returnless, speed-controlled", "carburettor, deadhead")
     if sensor.place != "in the feed, before the split":
         blind = sensor.place == "in the return" and not returning
         flowing = sensor.place == "in the return" and returning  # what is in the feed comes by there, a little later
@@ -202,7 +217,7 @@ def ethanol_flow(context: Context) -> Iterator[Finding]:
             (),
             (Remedy("Move it into the feed, before the split", ((f"{path}/place", "in the feed, before the split"),)),),
         )
-    elif over:
+    if over:
         fit = round(most * ROOM, -1)
         yield Finding(
             "ethanol-flow",
@@ -210,14 +225,14 @@ def ethanol_flow(context: Context) -> Iterator[Finding]:
             "feed",
             "More flow than the ethanol sensor bears",
             "{flow_l_h} pass it; it is made for {most_l_h} at most.",
-            "Past that it throttles the feed and reads unsteadily.",
+            "Past that it throttles the line and reads unsteadily.",
             {"flow_l_h": most, "most_l_h": float(bears)},
             names(over),
             (
                 Remedy(
                     "Fit one for {fit_l_h}", ((f"{path}/flow_to_l_h", fit), (f"{path}/bore_mm", 9.0)), {"fit_l_h": fit}
                 ),
-                Remedy("Or let it stand in a by-pass of the feed as its maker shows"),
+                Remedy("Or let it stand in a by-pass of its line as its maker shows"),
             ),
         )
     if sensor.fitted == "backwards":

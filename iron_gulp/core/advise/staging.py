@@ -154,7 +154,7 @@ def silent_stage(context: Context) -> Iterator[Finding]:
         "stage-silent",
         "note" if watched or lean <= MILD else "warn",
         "pump",
-        "If the stage does not come",
+        "If the stage does not come" if watched or lean <= MILD else "Nobody notices when the stage does not come",
         (TOGETHER if missing.shared else "{group} silent on {target_name}: ")
         + "the rail falls to {rail_kpa}, the mixture goes {lean}. Without "
         + ("them" if missing.shared else "it")

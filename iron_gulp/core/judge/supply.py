@@ -3,7 +3,7 @@
 from collections.abc import Iterator
 
 from ..physics import M3_S_PER_L_H, Floats, floats, power_law_root
-from ..solve import PEAK, FluidState, Pipe, branches_kpa, of_few, pipe_kpa, pipes_kpa
+from ..solve import PEAK, FluidState, Pipe, Run, branches_kpa, of_few, pipe_kpa, pipes_kpa
 from .loads import Share, Solved, share
 
 _GUESS_L_H = 200.0
@@ -29,7 +29,7 @@ def flow_at_drop_m3_s(
     passages: tuple[Pipe, ...],
     drop_kpa: Floats,
     fluid: FluidState,
-    branches: tuple[Pipe, ...] = (),
+    branches: tuple[Run, ...] = (),
     joined: bool = False,
 ) -> Floats:
     """Flow at which a line, its passages and the split behind it reach a drop, m³/s; infinite without resistance."""

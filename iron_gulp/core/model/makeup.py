@@ -24,6 +24,7 @@ from .parts import (
     RegulatorPart,
     SensorPart,
 )
+from .sensors import EthanolSensor
 
 Station = Literal["fuel", "pump", "feed", "high", "injectors", "demand", "regulator"]
 Section = Literal["Tank and supply", "Pumps", "Feed", "High side", "Engine", "Return", "Electrics"]
@@ -403,7 +404,22 @@ def restrictions(option: Option, line: Literal["feed", "return"]) -> tuple[InLin
 
 
 def _in_line(option: Option, line: str) -> Iterator[InLine]:
-    return (InLine(one.kind, one.title, one.element) for one in fitted(option) if one.kind.restricts == line)
+    for one in fitted(option):
+        if _stands_in(option, one) == line:
+            yield InLine(one.kind, one.title, one.element)
+
+
+def _stands_in(option: Option, one: Fitted) -> str:
+    """The line a restriction stands in: that of its kind, but for an ethanol sensor, which says where it sits."""
+    if not isinstance(one.element, EthanolSensor):
+        return one.kind.restricts
+    return "" if in_branch(option) is not None else "return" if one.element.place == "in the return" else "feed"
+
+
+def in_branch(option: Option) -> Restriction | None:
+    """What stands in one branch of the split, the first: an ethanol sensor that says so; None without one."""
+    sensor = option.ethanol_sensor
+    return sensor if sensor is not None and option.split is not None and sensor.place == "in one branch" else None
 
 
 def parts_of(option: Option) -> tuple[FittedPart, ...]:

@@ -36,7 +36,7 @@ from .losses import (
     split_flows_m3_s,
     split_loss_kpa,
 )
-from .pipes import FluidState, Pipe, branches_kpa, fittings_loss, pipe_kpa, pipes_kpa
+from .pipes import FluidState, Pipe, Run, branches_kpa, fittings_loss, pipe_kpa, pipes_kpa
 from .pump_curves import characteristic_a
 from .pump_states import own_rise_kpa, pump_doing
 from .rails import pulsation_kpa, rail_drop_kpa
@@ -115,6 +115,7 @@ __all__ = [
     "RailState",
     "Return",
     "ReturnSide",
+    "Run",
     "SecondPoints",
     "Signals",
     "State",

@@ -23,7 +23,7 @@ from ..physics import (
     wide_open_drop_kpa,
 )
 from .keeping import Remembered
-from .pipes import FluidState, Pipe, Strainer, branches_kpa, pipe_kpa, pipes_kpa, strainer_kpa
+from .pipes import FluidState, Pipe, Run, Strainer, branches_kpa, pipe_kpa, pipes_kpa, strainer_kpa
 from .pump_curves import NODES, Index, own_top_kpa, pump_characteristic
 from .systems import Booleans, Group, Pump, Return, Systems, packed, return_of
 
@@ -148,7 +148,7 @@ class SupplySide:
     filter: Strainer | None
     feed: Pipe
     passages: tuple[Pipe, ...]
-    branches: tuple[Pipe, ...]
+    branches: tuple[Run, ...]
     fluid: FluidState
 
     @classmethod

@@ -3,10 +3,9 @@
 import numpy as np
 
 from ..model import Branch, Filter, Line, Pickup, Restriction, Split, Suction
-from ..physics import G_M_S2, KPA, Floats, Number, floats, mapped
+from ..physics import G_M_S2, KPA, Floats, Number, Rows, floats, mapped
 from .pipes import (
     FluidState,
-    Pipe,
     Strainer,
     branch_flows_m3_s,
     branch_pipes,
@@ -15,13 +14,14 @@ from .pipes import (
     pickup_of,
     pipe_kpa,
     pipe_of,
+    pipes_kpa,
     strainer_kpa,
     strainer_of,
 )
 
 
-def _alone(one: Pipe) -> Pipe:
-    """A single pipe as scalars, so that results keep the shape of the flow."""
+def _alone(one: Rows) -> Rows:
+    """Pipes of one system as scalars, so that results keep the shape of the flow."""
     return mapped(one, lambda values: values[0])
 
 
@@ -65,19 +65,23 @@ def pickup_loss_kpa(pickup: Pickup | None, flow_m3_s: Floats, fluid: FluidState)
     return pipe_kpa(_alone(pickup_of(pickup)), flow_m3_s, fluid)
 
 
-def branch_loss_kpa(split: Split, branch: Branch, flow_m3_s: Floats, fluid: FluidState) -> Floats:
+def branch_loss_kpa(
+    split: Split, branch: Branch, flow_m3_s: Floats, fluid: FluidState, in_first: Restriction | None = None
+) -> Floats:
     """Drop of one branch and of the split's fitting on its bore, kPa, at that branch's own flow."""
-    pipe = branch_pipes(split)[[one.id for one in split.branches].index(branch.id)]
-    return pipe_kpa(_alone(pipe), flow_m3_s, fluid)
+    run = branch_pipes(split, in_first)[[one.id for one in split.branches].index(branch.id)]
+    return pipes_kpa(_alone(run), flow_m3_s, fluid)
 
 
-def split_flows_m3_s(split: Split, flow_m3_s: Floats, fluid: FluidState, joined: bool) -> Floats:
+def split_flows_m3_s(
+    split: Split, flow_m3_s: Floats, fluid: FluidState, joined: bool, in_first: Restriction | None = None
+) -> Floats:
     """Flow of each branch, shape (branches, points): equal losses where the rails are joined, else equal shares."""
-    return branch_flows_m3_s(tuple(_alone(pipe) for pipe in branch_pipes(split)), floats(flow_m3_s), fluid, joined)
+    return branch_flows_m3_s(_alone(branch_pipes(split, in_first)), floats(flow_m3_s), fluid, joined)
 
 
 def split_loss_kpa(split: Split | None, flow_m3_s: Floats, fluid: FluidState, joined: bool) -> Floats:
     """Drop from the split to the rails, kPa, at the total flow; of the worst branch where the rails are dead ends."""
     flow = floats(np.atleast_1d(flow_m3_s))
-    pipes = () if split is None else tuple(_alone(pipe) for pipe in branch_pipes(split))
+    pipes = () if split is None else _alone(branch_pipes(split))
     return branches_kpa(pipes, flow, fluid, joined)

@@ -56,6 +56,9 @@ class Strainer:
     clogging: Floats
 
 
+Run = tuple[Pipe, ...]  # one after the other
+
+
 def fittings_loss(line: Line) -> Loss:
     """All fittings of a line together, referred to its bore."""
     per_re = constant = 0.0
@@ -101,9 +104,11 @@ def strainer_of(fitted: Filter) -> Strainer:
     )
 
 
-def branch_pipes(split: Split) -> tuple[Pipe, ...]:
-    """The branches of a split, each with the split's fitting on its bore."""
-    return tuple(pipe_of(branch.line, fitting_loss(split.fitting, branch.line.part.bore_mm)) for branch in split.branches)
+def branch_pipes(split: Split, in_first: Restriction | None = None) -> tuple[Run, ...]:
+    """The branches of a split, each with the split's fitting on its bore, and what else stands in the first."""
+    found = [(pipe_of(one.line, fitting_loss(split.fitting, one.line.part.bore_mm)),) for one in split.branches]
+    more = () if in_first is None else (passage_of(in_first),)
+    return ((*found[0], *more), *found[1:])
 
 
 def pipe_kpa(pipe: Pipe, flow_m3_s: Floats, fluid: FluidState) -> Floats:
@@ -122,8 +127,10 @@ def pipe_kpa(pipe: Pipe, flow_m3_s: Floats, fluid: FluidState) -> Floats:
 
 def pipes_kpa(pipes: tuple[Pipe, ...], flow_m3_s: Floats, fluid: FluidState) -> Floats:
     """Drop of pipes one after the other, kPa."""
-    total = floats(np.zeros_like(flow_m3_s))
-    for pipe in pipes:
+    if not pipes:
+        return floats(np.zeros_like(flow_m3_s))
+    total = pipe_kpa(pipes[0], flow_m3_s, fluid)
+    for pipe in pipes[1:]:
         total = floats(total + pipe_kpa(pipe, flow_m3_s, fluid))
     return total
 
@@ -135,7 +142,7 @@ def strainer_kpa(fitted: Strainer | None, flow_m3_s: Floats) -> Floats:
     return filter_drop_kpa(flow_m3_s, fitted.rated_m3_s, fitted.rated_kpa, fitted.linear_share, fitted.clogging)
 
 
-def branch_flows_m3_s(branches: tuple[Pipe, ...], flow_m3_s: Floats, fluid: FluidState, joined: bool) -> Floats:
+def branch_flows_m3_s(branches: tuple[Run, ...], flow_m3_s: Floats, fluid: FluidState, joined: bool) -> Floats:
     """Flow of each branch, shape (branches, …).
 
     Joined behind the rails, flow parts so that every branch loses the same: each takes a share by the root of its
@@ -158,15 +165,15 @@ def branch_flows_m3_s(branches: tuple[Pipe, ...], flow_m3_s: Floats, fluid: Flui
     return floats(shares * flow_m3_s)
 
 
-def _moved(branches: tuple[Pipe, ...], shares: Floats, flow_m3_s: Floats, fluid: FluidState) -> Floats:
+def _moved(branches: tuple[Run, ...], shares: Floats, flow_m3_s: Floats, fluid: FluidState) -> Floats:
     """Shares by the conductance that branches have at these shares."""
-    drops = [pipe_kpa(pipe, floats(share * flow_m3_s), fluid) for pipe, share in zip(branches, shares, strict=True)]
+    drops = [pipes_kpa(run, floats(share * flow_m3_s), fluid) for run, share in zip(branches, shares, strict=True)]
     ease = shares / np.sqrt(np.maximum(np.array(drops), 1e-300))
     return floats(ease / ease.sum(axis=0))
 
 
 def _eased(
-    branches: tuple[Pipe, ...], shares: Floats, left: NDArray[np.bool_], flow_m3_s: Floats, fluid: FluidState
+    branches: tuple[Run, ...], shares: Floats, left: NDArray[np.bool_], flow_m3_s: Floats, fluid: FluidState
 ) -> Floats:
     """Shares of the few points `left` that step to and fro over where a branch turns turbulent: by ever shorter steps."""
 
@@ -182,10 +189,10 @@ def _eased(
     return shares
 
 
-def branches_kpa(branches: tuple[Pipe, ...], flow_m3_s: Floats, fluid: FluidState, joined: bool) -> Floats:
+def branches_kpa(branches: tuple[Run, ...], flow_m3_s: Floats, fluid: FluidState, joined: bool) -> Floats:
     """Drop from the split to the rails, kPa, at the total flow; of the worst branch where the rails are dead ends."""
     if not branches:
         return floats(np.zeros_like(flow_m3_s))
     flows = branch_flows_m3_s(branches, flow_m3_s, fluid, joined)
-    drops = np.array([pipe_kpa(pipe, floats(flow), fluid) for pipe, flow in zip(branches, flows, strict=True)])
+    drops = np.array([pipes_kpa(run, floats(flow), fluid) for run, flow in zip(branches, flows, strict=True)])
     return floats(drops.mean(axis=0) if joined else drops.max(axis=0))

@@ -9,11 +9,11 @@ from typing import Any
 import numpy as np
 from numpy.typing import NDArray
 
-from ..model import Delivery, Option, PumpGroup, PumpPart, Wiring, remembered, restrictions
+from ..model import Delivery, Option, PumpGroup, PumpPart, Wiring, in_branch, remembered, restrictions
 from ..physics import M3_S_PER_L_H, Bends, Floats, PumpTable, array, floats, wide_open_k
 from .carburettors import needle_area_m2
 from .high_side import HighRows, high_rows
-from .pipes import Pipe, Strainer, branch_pipes, passage_of, pickup_of, pipe_of, strainer_of
+from .pipes import Pipe, Run, Strainer, branch_pipes, passage_of, pickup_of, pipe_of, strainer_of
 from .wiring import wiring_resistance_ohm
 
 Booleans = NDArray[np.bool_]
@@ -125,7 +125,7 @@ class Systems:
     filter: Strainer | None
     passages: tuple[Pipe, ...]
     feed: Pipe
-    branches: tuple[Pipe, ...]
+    branches: tuple[Run, ...]
     base_kpa: Floats
     reference_ratio: Floats
     creep_pa: Floats
@@ -260,7 +260,7 @@ def _packed(option: Option) -> Systems:
         filter=None if option.filter is None else strainer_of(option.filter),
         passages=tuple(passage_of(one.element) for one in restrictions(option, "feed")),
         feed=pipe_of(option.feed),
-        branches=() if option.split is None else branch_pipes(option.split),
+        branches=() if option.split is None else branch_pipes(option.split, in_branch(option)),
         base_kpa=array(regulator.base_kpa),
         reference_ratio=array(regulator.reference_ratio),
         creep_pa=array(regulator.part.creep_kpa / (100.0 * M3_S_PER_L_H)),

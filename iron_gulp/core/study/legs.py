@@ -6,7 +6,7 @@ from typing import Literal
 import numpy as np
 
 from ..judge import TargetVerdict
-from ..model import Line, Option, remembered, restrictions
+from ..model import Line, Option, in_branch, remembered, restrictions
 from ..physics import Floats, floats, velocity_m_s
 from ..solve import (
     PEAK,
@@ -123,10 +123,11 @@ def _lift_legs(verdict: TargetVerdict, fluid: FluidState) -> list[Leg]:
 def _rail_legs(walk: _Walk, verdict: TargetVerdict, index: int, through: float) -> None:
     option, hyd, joined = verdict.option, verdict.points.hydraulics, rails_joined(verdict.option)
     if option.split is not None:
-        flows = split_flows_m3_s(option.split, floats([through]), walk.fluid, joined)[:, 0]
+        standing = in_branch(option)
+        flows = split_flows_m3_s(option.split, floats([through]), walk.fluid, joined, standing)[:, 0]
         walk.pressure_kpa -= float(hyd.split_kpa[index])
         for number, (branch, flow) in enumerate(zip(option.split.branches, flows, strict=True), start=1):
-            lost = float(branch_loss_kpa(option.split, branch, floats([flow]), walk.fluid)[0])
+            lost = float(branch_loss_kpa(option.split, branch, floats([flow]), walk.fluid, standing)[0])
             walk.note(f"Branch {number}", float(flow), branch.line.part.bore_mm, lost)
     if verdict.points.direct is not None:
         _high_legs(walk, verdict, index)

@@ -59,10 +59,10 @@ def fill(asked: Asked, place: Place) -> Number:
 
 
 _ARRIVES: dict[str, tuple[str, Callable[[Arrival], float | None]]] = {
-    "sensor idle": ("at the end of the feed, at idle", lambda one: one.sensor_idle_min),
-    "sensor load": ("at the end of the feed, at full load", lambda one: one.sensor_load_min),
-    "rail idle": ("at the rail, at idle", lambda one: one.rail_idle_min),
-    "rail load": ("at the rail, at full load", lambda one: one.rail_load_min),
+    "sensor idle": ("at the sensor (without one at the end of the feed), at idle", lambda one: one.sensor_idle_min),
+    "sensor load": ("at the sensor (without one at the end of the feed), at full load", lambda one: one.sensor_load_min),
+    "rail idle": ("at the last rail, at idle", lambda one: one.rail_idle_min),
+    "rail load": ("at the last rail, at full load", lambda one: one.rail_load_min),
 }
 _VOLUMES: tuple[Path, ...] = (
     ("{option}/feed/length_m", "Length of the feed", "length_m"),
@@ -70,6 +70,7 @@ _VOLUMES: tuple[Path, ...] = (
     ("{option}/rail/bore_mm", "Bore of the rail", "bore_mm"),
     ("{option}/suction/line/length_m", "Length of the suction line", "length_m"),
     ("{option}/lift/surge_l", "Surge tank", "surge_l"),
+    ("{option}/high_side/rail_volume_cc", "Volume of a direct rail and its lines", "rail_volume_cc"),
 )
 
 
@@ -86,8 +87,8 @@ def arrives(asked: Asked, place: Place) -> Number:
     return Number(
         f"95 % of the new blend {where}",
         "time_s" if short else "time_minutes",
-        "time = volume of lines, filter and rail on the way ÷ flow through them; a surge tank stirs: 3.0 × its volume "
-        "÷ flow of its pump more",
+        "time = Σ volume of each line, filter and rail on the way ÷ the flow through it; a surge tank stirs: 3.0 × its "
+        "volume ÷ flow of its pump more",
         read,
         f"volumes of what is entered, 0.3 L for a filter; flows of the {PHYSICS}",
         paths=(*PATHS, *_VOLUMES),

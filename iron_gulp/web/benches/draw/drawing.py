@@ -9,7 +9,7 @@ from dataclasses import replace
 from markupsafe import Markup, escape
 
 from iron_gulp.core.judge import TargetVerdict
-from iron_gulp.core.model import InLine, Option, Pickup, restrictions
+from iron_gulp.core.model import InLine, Option, Pickup, in_branch, restrictions
 from iron_gulp.core.physics import M3_S_PER_L_H, floats
 from iron_gulp.core.solve import PEAK, State, passage_loss_kpa, pump_doing, rails_joined, through_feed_m3_s
 from iron_gulp.core.study import legs
@@ -296,7 +296,8 @@ def _rails(out: Drawing, x: float, verdict: TargetVerdict, injectors: int, text:
     for number, branch in enumerate(branches, start=1):
         y, leg = top + (number - 1) * ROW, found[f"Branch {number}"]
         flow, drop = text(leg.flow_m3_s / M3_S_PER_L_H, "flow_l_h"), text(leg.drop_kpa, "drop_kpa")
-        line = line_element(f"Branch {number}", branch.line, flow, drop, text, "feed")
+        named = f"Branch {number}" + (" with the ethanol sensor" if number == 1 and in_branch(option) else "")
+        line = line_element(named, branch.line, flow, drop, text, "feed")
         at = x + 12 + COLUMN / 2
         out.add(f'<path d="M{x + 12} {y}H{rail_x}"/>' + (f'<path d="M{rail_x + width} {y}H{end}"/>' if joined else ""))
         out.add(symbol(replace(line, component=None), at, y, body_of("line", at, y), worst))
