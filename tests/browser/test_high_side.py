@@ -29,7 +29,7 @@ def test_the_limit_over_engine_speed_is_found_and_the_starved_bank_fed(page):
     assert first == second
     page.locator("#undo").click()
     settle(page)
-    expect(page.locator(".finding", has_text="High-pressure pump 2 starved")).to_have_count(1)
+    expect(page.locator(".finding h3", has_text="High-pressure pump 2 starved")).to_have_count(1)
 
 
 def test_a_rail_target_above_what_its_parts_bear_is_refused_in_its_field(page):

@@ -190,7 +190,7 @@ CASES = {
     "pre-filter-fine": lambda: build(check_option(suction=Suction(filter=fine_filter()))),
     "lift-short": lambda: build(check_option(lift=lift_stage(0.3))),
     "lift-behind": lambda: build(check_option(lift=lift_stage(1.0))),
-    "small-passage": lambda: build(check_option(feed_passages=(Passage(id="p1", name="Tube", bore_mm=4.0),))),
+    "small-passage": lambda: build(check_option(feed_passages=(Passage(id="p1", name="Tube", bore_mm=3.0),))),
     "filter-coarse": lambda: build(
         check_option(filter=Filter(part=FilterPart(name="coarse", rated_flow_l_h=500, rated_drop_kpa=5, grade_um=40)))
     ),
@@ -291,6 +291,7 @@ CASES = {
     "rising-steep": direct("Four on a strong blend, referenced", "rising-steep"),
     "base-untold": direct("Four on a strong blend, referenced", "base-untold"),
     "slowest-high": direct("Returnless on E30", "slowest-high"),
+    "filter-clogged": direct("Four on a strong blend, referenced", "filter-clogged"),
     "switch-shared": lambda: build(
         check_option(pumps=(pump(wiring=Wiring(relay="R1")), pump(id="g2", on_above_kpa=30, wiring=Wiring(relay="r1"))))
     ),

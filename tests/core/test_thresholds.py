@@ -11,6 +11,7 @@ from iron_gulp.core.account import value
 from iron_gulp.core.advise import find
 from iron_gulp.core.advise.base import Context
 from iron_gulp.core.advise.injectors import _bases
+from iron_gulp.core.advise.throttles import in_feed
 from iron_gulp.core.judge import judge, judge_all, judge_many
 from iron_gulp.core.model import Filter, FilterPart, LinePart, Passage, Rail, Suction, Tank, Wiring, apply
 from iron_gulp.core.physics import ampacity_a, line_drop_kpa
@@ -122,24 +123,46 @@ def test_the_vapour_margin_wanted_is_twenty_kilopascals():
     assert head - hotter(hot).options[0].pumps[0].part.needed_head_kpa == pytest.approx(20.0, abs=0.3)
 
 
+def at_what_is_asked(one):
+    """What the passage and all the rest of the feed lose at the flow that the target asks, kPa."""
+    verdict = judge(one, one.options[0], one.targets[0])
+    parts = {each.path: each.lost_kpa for each in in_feed(verdict)}
+    passage = parts.pop("feed_passages/p1")
+    return verdict, passage, sum(parts.values())
+
+
 def test_a_passage_is_small_from_ten_kilopascals_and_half_the_feed():
     bore = boundary("small-passage", passing, 3.0, 12.0)
-    hyd = hydraulics(passing(bore))
-    lost, feed = float(hyd.passages_kpa[PEAK]), float(hyd.feed_kpa[PEAK])
-    speed = float(hyd.supply_m3_s[PEAK]) / (math.pi / 4 * (bore / 1000) ** 2)
-    density = judge(passing(bore), passing(bore).options[0], passing(bore).targets[0]).fuel.density_kg_m3
+    verdict, lost, rest = at_what_is_asked(passing(bore))
+    density = verdict.fuel.density_kg_m3
+    speed = verdict.demand.chosen_kg_s / density / (math.pi / 4 * (bore / 1000) ** 2)
     assert lost == pytest.approx(1.5 * density * speed**2 / 2000, rel=0.01)
-    assert lost == pytest.approx(max(10.0, 0.5 * feed), rel=0.02)
+    assert lost == pytest.approx(max(10.0, 0.5 * rest), rel=0.02)
 
 
 def test_a_passage_that_loses_more_than_ten_kilopascals_is_small_from_half_the_feed():
     def longer(length_m):
-        one = passing(5.0)
-        return apply(one, [("options/o1/feed/length_m", length_m)])
+        return apply(passing(3.2), [("options/o1/feed/length_m", length_m), ("rules/feed_drop_kpa", 300.0)])
 
-    hyd = hydraulics(longer(boundary("small-passage", longer, 5.0, 30.0)))
-    assert float(hyd.passages_kpa[PEAK]) > 12.0
-    assert float(hyd.passages_kpa[PEAK]) == pytest.approx(0.5 * float(hyd.feed_kpa[PEAK]), rel=0.01)
+    verdict, lost, rest = at_what_is_asked(longer(boundary("small-passage", longer, 2.0, 60.0)))
+    assert lost > 12.0
+    assert verdict.load("feed").load < 1.0
+    assert lost == pytest.approx(0.5 * rest, rel=0.01)
+
+
+@pytest.mark.parametrize("before", [False, True])
+def test_dirt_is_told_of_from_ten_kilopascals_and_before_the_pump_from_three(before):
+    part = FilterPart(name="filter", rated_flow_l_h=400.0, rated_drop_kpa=4.0, grade_um=100.0, linear_share_pct=100.0)
+
+    def dirty(clogging):
+        fitted = Filter(part=part, clogging=clogging)
+        return build(check_option(suction=Suction(filter=fitted)) if before else check_option(filter=fitted))
+
+    clogging = boundary("filter-clogged", dirty, 1.0, 40.0)
+    verdict = judge(dirty(1.0), dirty(1.0).options[0], dirty(1.0).targets[0])
+    passing_l_h = float(hydraulics(dirty(clogging)).supply_m3_s.max()) * 3.6e6
+    assert passing_l_h > verdict.demand.chosen_kg_s / verdict.fuel.density_kg_m3 * 3.6e6
+    assert (clogging - 1.0) * 4.0 * passing_l_h / 400.0 == pytest.approx(3.0 if before else 10.0, rel=0.01)
 
 
 def test_volts_lost_are_told_from_what_the_shop_allows_and_a_check_from_a_fifth_more():

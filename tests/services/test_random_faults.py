@@ -39,7 +39,7 @@ FAULTS = {
     "factory feed": ({WIRE + "switch": "factory feed", WIRE + "connectors_mohm": 90.0}, {"factory-feed"}),
     "narrow return": ({"return_line/part": narrow(5.5)}, {"regulator-overrun"}),
     "narrow feed": ({"feed/part": narrow(5.5)}, {"feed-small"}),
-    "clogged filter": ({"filter/clogging": 40.0}, {"filter-collapse", "filter-flow"}),
+    "clogged filter": ({"filter/clogging": 40.0}, {"filter-clogged"}),
     "no filter": ({"filter": None}, {"filter-missing"}),
     "small hanger": ({"feed_passages": [HANGER]}, {"small-passage"}),
     "worn pump": ({"pumps/g1/derate_pct": 60.0}, {"pumps-short"}),

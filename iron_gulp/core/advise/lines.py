@@ -7,7 +7,7 @@ import numpy as np
 from ..judge import TargetVerdict
 from ..model import Line, Rail, Restriction, Split, in_branch
 from ..solve import PEAK, FluidState, branch_loss_kpa, line_loss_kpa, rail_drop_kpa, rails_joined, through_feed_m3_s
-from .base import Context, Finding, Remedy, highest, names
+from .base import Context, Finding, Remedy
 
 BANK_TOLERANCE = 0.01  # of the fuel, between one injector and another
 
@@ -16,41 +16,6 @@ def _drop_with(line: Line, verdict: TargetVerdict) -> float:
     flow = through_feed_m3_s(verdict.option, verdict.points.hydraulics)[PEAK : PEAK + 1]
     fuel = verdict.fuel
     return float(line_loss_kpa(line, flow, fuel.density_kg_m3, fuel.viscosity_mpa_s)[0])
-
-
-def feed_small(context: Context) -> Iterator[Finding]:
-    """The engine's own flow drops more in the feed than the rules allow."""
-    over = context.over("feed")
-    if not over:
-        return
-    worst, line = over[0], context.option.feed
-    yield Finding(
-        "feed-small",
-        "warn",
-        "feed",
-        "Feed line throttles the pumps",
-        "On {target_name} the feed loses {drop_kpa} with {flow_l_h} passing; {allowed_kpa} is allowed.",
-        "The pumps must make this pressure as well as the rail's, and they bring less the harder they push.",
-        {
-            "target_name": worst.target.name,
-            "drop_kpa": _drop_with(line, worst),
-            "flow_l_h": float(through_feed_m3_s(worst.option, worst.points.hydraulics)[PEAK]) * 3.6e6,
-            "allowed_kpa": context.build.rules.feed_drop_kpa,
-        },
-        names(over),
-        lambda: _larger(context, worst),
-    )
-
-
-def _larger(context: Context, worst: TargetVerdict) -> Iterator[Remedy]:
-    line = context.option.feed
-    parts = context.catalogue.lines_above(line.part)
-    tried = [((context.path("feed/part"), part.model_dump(mode="json")),) for part in parts]
-    for part, edits, verdicts in zip(parts, tried, context.trials(tried), strict=True):
-        if verdicts and highest(verdicts, "feed") <= 1:
-            drop = _drop_with(line.model_copy(update={"part": part}), worst)
-            yield Remedy("Fit {part}: {drop_kpa} at this flow", edits, {"part": part.name, "drop_kpa": drop})
-            return
 
 
 GENEROUS = 0.2  # of the drop allowed: a line one size down that stays below it is larger than anybody needs
@@ -182,4 +147,4 @@ def narrow_rail(context: Context) -> Iterator[Finding]:
     )
 
 
-RULES = (feed_small, feed_large, uneven_banks, narrow_rail)
+RULES = (feed_large, uneven_banks, narrow_rail)

@@ -26,6 +26,7 @@ from . import (
     lifting,
     lines,
     never_joining,
+    overrun,
     port_side,
     pumps,
     ratings,
@@ -37,6 +38,7 @@ from . import (
     staging,
     suction,
     tanks,
+    throttles,
     told_tables,
     wire_drop,
     wiring,
@@ -64,6 +66,7 @@ RULES: tuple[Rule, ...] = (
     *sharing.RULES,
     *never_joining.RULES,
     *staging.RULES,
+    *throttles.RULES,
     *lines.RULES,
     *ratings.RULES,
     *port_side.RULES,
@@ -76,6 +79,7 @@ RULES: tuple[Rule, ...] = (
     *carburettor.RULES,
     *settings.RULES,
     *reference_ports.RULES,
+    *overrun.RULES,
     *regulator.RULES,
 )
 # Rules that raise notes and nothing graver: not asked where only stops and checks count.
@@ -101,7 +105,7 @@ NOTING: frozenset[Rule] = frozenset(
         injectors.larger_than_needed,
         injector_fit.streams,
         carburettor.deadhead_drift,
-        regulator.back_pressure,
+        overrun.back_pressure,
     }
 )
 _ORDER = {"stop": 0, "warn": 1, "note": 2}
@@ -146,7 +150,18 @@ CONSEQUENCES: dict[str, tuple[str, ...]] = {
     "fixed-reference": ("injectors-small",),
     "spring-range": ("injectors-small", "pumps-short", "wiring-drop", "injector-opening", "injector-idle"),
     "feed-small": ("pumps-short", "injectors-small"),
-    "small-passage": ("pumps-short",),
+    "small-passage": ("pumps-short", "injectors-small"),
+    "filter-clogged": (
+        "filter-collapse",
+        "small-passage",
+        "feed-small",
+        "pumps-short",
+        "injectors-small",
+        "pre-filter-fine",
+        "external-pump-pulls",
+        "suction-margin",
+        "wiring-drop",
+    ),
     "wire-thin": ("fuse-large", "wiring-drop", "pumps-short"),
     "fuse-large": ("wiring-drop", "pumps-short"),
     "factory-feed": ("wiring-drop", "pumps-short"),

@@ -5,7 +5,7 @@ from collections.abc import Iterator, Sequence
 from ..judge import KEPT, TargetVerdict
 from ..model import Option, Pickup
 from ..physics import M3_S_PER_L_H, TIGHT
-from ..solve import PEAK, filter_loss_kpa, line_loss_kpa
+from ..solve import filter_loss_kpa, line_loss_kpa
 from .base import Context, Finding, Remedy, names
 
 WARN_MARGIN_KPA = 20.0
@@ -137,43 +137,6 @@ def pre_filter(context: Context) -> Iterator[Finding]:
             for part in context.catalogue.filters
             if part.grade_um >= 100 and part.grade_um > fitted.part.grade_um
         )[:1],
-    )
-
-
-def throttling_passage(context: Context) -> Iterator[Finding]:
-    """A small passage that undoes what was bought downstream."""
-    option = context.option
-    if not option.feed_passages:
-        return
-    worst = max(context.verdicts, key=lambda v: float(v.points.hydraulics.passages_kpa[PEAK]))
-    hyd = worst.points.hydraulics
-    lost = float(hyd.passages_kpa[PEAK])
-    if lost < 10.0 or lost < 0.5 * float(hyd.feed_kpa[PEAK]):
-        return
-    narrow = min(option.feed_passages, key=lambda passage: passage.bore_mm)
-    bore = option.feed.part.bore_mm
-    others = " loses" if len(option.feed_passages) == 1 else " and the other passages lose"
-    yield Finding(
-        "small-passage",
-        "warn",
-        "feed",
-        "A small passage throttles the feed",
-        f"{{passage}} ({{bore_mm}}){others} {{lost_kpa}}; the rest of the feed line {{feed_kpa}}.",
-        "A hanger tube, quick-connect or right-angle block can undo every wide line bought downstream.",
-        {
-            "passage": narrow.name,
-            "bore_mm": narrow.bore_mm,
-            "lost_kpa": lost,
-            "feed_kpa": float(hyd.feed_kpa[PEAK]),
-        },
-        (worst.target.name,),
-        (
-            Remedy(
-                "Open {passage} to {bore_mm}, the bore of the feed",
-                ((context.path(f"feed_passages/{narrow.id}/bore_mm"), bore),),
-                {"passage": narrow.name, "bore_mm": bore},
-            ),
-        ),
     )
 
 
@@ -357,6 +320,5 @@ RULES = (
     pickup_untold,
     tight_suction,
     pre_filter,
-    throttling_passage,
     filter_grade,
 )
