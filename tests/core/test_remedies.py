@@ -105,7 +105,7 @@ def test_the_small_passage_of_a_return_comes_before_a_larger_hose():
     )
     one = apply(one, [("options/o1/regulator/part/capacity_l_h", 600.0)])
     remedy = one_click(one, "regulator-overrun")[0]
-    assert remedy.values["passage"] == "Tank end"
+    assert remedy.values["what_0"] == "Tank end"
     assert remedy.edits == (("options/o1/return_passages/p1/bore_mm", 11.1),)
 
 

@@ -142,7 +142,8 @@ def test_a_passage_is_small_from_ten_kilopascals_and_half_the_feed():
 
 def test_a_passage_that_loses_more_than_ten_kilopascals_is_small_from_half_the_feed():
     def longer(length_m):
-        return apply(passing(3.2), [("options/o1/feed/length_m", length_m), ("rules/feed_drop_kpa", 300.0)])
+        feed = [("options/o1/feed/part/bore_mm", 8.0), ("options/o1/feed/length_m", length_m)]
+        return apply(passing(3.2), [*feed, ("rules/feed_drop_kpa", 300.0)])
 
     verdict, lost, rest = at_what_is_asked(longer(boundary("small-passage", longer, 2.0, 60.0)))
     assert lost > 12.0

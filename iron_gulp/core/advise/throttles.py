@@ -98,10 +98,11 @@ def throttled(context: Context) -> Iterator[Finding]:
     worst = verdicts[0]
     each = in_feed(worst)
     whole = sum(one.lost_kpa for one in each)
-    most = max(each, key=_lost)
-    rest = whole - most.lost_kpa
-    if not over and not _small(most, each):
+    small = each if over else [one for one in each if _small(one, each)]
+    if not small:
         return
+    most = max(small, key=_lost)
+    rest = whole - most.lost_kpa
     passage = most.element is not None
     values: dict[str, float | str] = {
         "target_name": worst.target.name,
@@ -166,7 +167,8 @@ def _open_up(context: Context, each: Sequence[Throttle], most: Throttle, *, over
         judged = context.trials(steps) if over else [None] * len(steps)
         for number, (edits, verdicts) in enumerate(zip(steps, judged, strict=True), start=1):
             left = [one for one in each if one not in narrow[:number]]
-            if (verdicts and highest(verdicts, "feed") <= KEPT) if over else not _small(max(left, key=_lost), left):
+            kept = verdicts is not None and highest(verdicts, "feed") <= KEPT
+            if kept if over else not any(_small(one, left) for one in left):
                 words = opening_words(narrow[:number]) + ", the bore of the feed"
                 yield Remedy(words, edits, opening_values(narrow[:number], bore))
                 return
