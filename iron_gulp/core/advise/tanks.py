@@ -5,7 +5,7 @@ from collections.abc import Iterator
 from ..judge import TargetVerdict
 from ..model import Line
 from ..physics import G_M_S2, M3_S_PER_L_H, floats, vent_drop_kpa
-from ..solve import IDLE, PEAK, fuel_state, line_loss_kpa
+from ..solve import IDLE, PEAK, fuel_state, line_loss_kpa, motor_power_w
 from ..study import Lap, surge_lap
 from .base import Context, Finding, Remedy
 from .lifting import SURGE_L
@@ -209,7 +209,7 @@ def heating(context: Context) -> Iterator[Finding]:
     for verdict in context.verdicts:
         left = margin_kpa(verdict)
         hyd, fuel = verdict.points.hydraulics, verdict.fuel
-        watts = sum(float(hyd.amps[i, IDLE] * hyd.volts[i, IDLE]) * group.count for i, group in enumerate(option.pumps))
+        watts = float(motor_power_w(option, hyd)[:, IDLE].sum())
         held = 0.5 * option.tank.volume_l / 1000.0 * fuel.density_kg_m3 * SPECIFIC_HEAT_KJ_KG_K * 1000.0
         warmer = min(watts * HOT_MINUTES * 60.0 / held, 90.0 - verdict.target.fuel_temp_c)
         hot = verdict.target.model_copy(update={"fuel_temp_c": verdict.target.fuel_temp_c + warmer})

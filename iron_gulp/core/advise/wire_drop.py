@@ -10,8 +10,6 @@ from ..solve import wire_for_mm2, wiring_resistance_ohm
 from .base import Context, Finding, Remedy, highest
 from .words import circuits_listed
 
-CONTROLLED_V = 0.1  # beyond what the wiring loses: a speed controller's doing
-
 
 def lossy(context: Context, share: float = 1.0) -> list[Circuit]:
     """Circuits that lose more than a share of the drop the shop allows, worst first."""
@@ -26,8 +24,7 @@ def wiring_drop(context: Context) -> Iterator[Finding]:
     if not several:
         return
     worst = several[0]
-    full, real = flow_l_h(worst.part.tables(), worst.rise_kpa, [worst.pump_v + worst.drop_v, worst.pump_v])
-    slowed = worst.supply_v - worst.drop_v - worst.pump_v > CONTROLLED_V
+    full, real = flow_l_h(worst.part.tables(), worst.rise_kpa, [worst.arrives_v + worst.drop_v, worst.arrives_v])
     most = f", most in {circuits_listed([worst.name])}" if len(several) > 1 else ""
     yield Finding(
         "wiring-drop",
@@ -36,8 +33,8 @@ def wiring_drop(context: Context) -> Iterator[Finding]:
         "Voltage lost on the way to the pump",
         "{circuit}: {current_a} a pump; {lost_v} of {supply_v} is lost in its wiring, {allowed_v} is allowed"
         + (
-            ". The speed controller takes the rest down to {pump_v}: it costs speed in hand, not flow yet."
-            if slowed
+            "; {pump_v} arrives at its speed controller: it costs speed in hand, not flow yet."
+            if worst.controlled
             else "; {pump_v} arrives. Against {rise_kpa} that costs each pump {lost_l_h}."
         ),
         "Pump tables are taken at the pump's terminals. Old wiring is the cheapest flow there is to win back.",
@@ -47,7 +44,7 @@ def wiring_drop(context: Context) -> Iterator[Finding]:
             "lost_v": worst.drop_v,
             "allowed_v": context.build.rules.wire_drop_v,
             "supply_v": worst.supply_v,
-            "pump_v": worst.pump_v,
+            "pump_v": worst.arrives_v,
             "rise_kpa": worst.rise_kpa,
             "lost_l_h": float(full - real),
         },

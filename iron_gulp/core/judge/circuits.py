@@ -13,6 +13,7 @@ from ..solve import (
     GROUND_MOHM,
     PEAK,
     about_mm2,
+    controlled,
     switch_carries_a,
     wire_carries_a,
     wire_for_mm2,
@@ -81,6 +82,7 @@ class Circuit:
     coils_a: float
     supply_v: float
     boosted: bool
+    controlled: bool
     pump_v: float
     loop_mohm: float
     wire_carries_a: float
@@ -98,6 +100,11 @@ class Circuit:
         """The same pump on a relay feed of its own; worked out when asked for."""
         area = max(self.area_proposed_mm2, self.wiring.area_mm2, self._relay_feed_mm2)
         return _relay_feed(self.part, self.wiring, self.supply_v, self.pump_v, self.rise_kpa, area)
+
+    @property
+    def arrives_v(self) -> float:
+        """What the wiring leaves of its source: at the pump, or at the speed controller before it."""
+        return self.supply_v - self.drop_v
 
     @property
     def drop_v(self) -> float:
@@ -124,11 +131,15 @@ class _Drawn(NamedTuple):
     most_a: float
     into: float
     control: str
+    controlled: bool = False
 
 
 def circuits(option: Option, verdicts: tuple[TargetVerdict, ...], rules: DesignRules = DEFAULT_RULES) -> list[Circuit]:
     """The circuits of every electrical pump: main groups first, then the lift stage; wires are proposed by the rules."""
-    drawn = [_of_group(group, index, verdicts) for index, group in enumerate(option.pumps)]
+    drawn = [
+        _of_group(group, index, verdicts)._replace(controlled=controlled(option, index))
+        for index, group in enumerate(option.pumps)
+    ]
     if option.lift is not None:
         drawn.append(_of_lift(option.lift, verdicts))
     into_a = np.array([one.most_a * one.into for one in drawn])
@@ -201,6 +212,7 @@ def _circuit(one: _Drawn, on_it: OnIt, fused_a: float, switched_a: float, rules:
         on_it.coils_a,
         supply,
         one.into > 1.0,
+        one.controlled,
         volts,
         wiring_resistance_ohm(wiring) * 1e3,
         wire_carries_a(wiring),

@@ -35,7 +35,10 @@ def largest_a(solved: Solved) -> list[Floats]:
         if short.any() and not group.pump.mechanical and not group.boosting:
             rise = floats(np.minimum(shut + group.valve_kpa, group.pump.relief_kpa * WIDE_OPEN))
             volts = np.where(targets.boost_kpa > group.booster_kpa, group.booster_v, 0.0)
-            asked = characteristic_a(group.pump, rise, floats(np.maximum(volts, targets.supply_v)), targets.rpm)
+            source = floats(np.maximum(volts, targets.supply_v))
+            full = (floats(np.ones_like(source)), floats(group.full_speed + 0.0 * source))
+            controlled = solved.cases.systems.arrangement == "returnless, speed-controlled"
+            asked = characteristic_a(group.pump, rise, source, targets.rpm, full if controlled else ())
             amps = floats(np.maximum(amps, np.where(short, asked, 0.0)))
         found.append(amps)
     return found

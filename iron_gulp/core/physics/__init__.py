@@ -64,7 +64,22 @@ from .mixing import (
     read_ethanol_sensor,
     whole_cans,
 )
-from .pumps import Bends, PumpTable, current_a, flow_and_current, flow_l_h, relief_share, shutoff_kpa, terminal_voltage_v
+from .pumps import (
+    CONTROLLER_SHARE,
+    Bends,
+    PumpTable,
+    controlled_current_a,
+    controlled_flow_l_h,
+    controlled_voltage_v,
+    current_a,
+    flow_and_current,
+    flow_l_h,
+    motor_share,
+    relief_share,
+    shutoff_kpa,
+    terminal_voltage_v,
+    told_voltage_v,
+)
 from .regulators import set_pressure_kpa, wide_open_drop_kpa, wide_open_k
 from .roots import power_law_root, rising_root
 from .rows import Rows, Stack, array, beside, join, key_of, keys_of, mapped, shape_of, size_of, take
@@ -74,6 +89,7 @@ from .venting import vent_drop_kpa
 __all__ = [
     "AMPACITY_MM2",
     "ATM_KPA",
+    "CONTROLLER_SHARE",
     "ETHANOL",
     "GASOLINE",
     "G_M_S2",
@@ -114,6 +130,9 @@ __all__ = [
     "blend",
     "blend_bsfc_kg_kwh",
     "blend_lambda",
+    "controlled_current_a",
+    "controlled_flow_l_h",
+    "controlled_voltage_v",
     "corrected_air_kg_s",
     "crank_power_kw",
     "crossover_rad_s",
@@ -149,6 +168,7 @@ __all__ = [
     "loop_resistance_ohm",
     "mapped",
     "mean_drawn_m3_s",
+    "motor_share",
     "next_fuse_a",
     "next_relay_a",
     "on_bore",
@@ -170,6 +190,7 @@ __all__ = [
     "take",
     "taken_l",
     "terminal_voltage_v",
+    "told_voltage_v",
     "velocity_m_s",
     "vent_drop_kpa",
     "volume_ratio_same_air",

@@ -278,6 +278,55 @@ def _by_halving(tables: Sequence[PumpTable], rise: Floats, source: Floats, ohm: 
     return floats((low + high) / 2.0)
 
 
+CONTROLLER_SHARE = 0.95  # of its input a speed controller passes on; a brushless pump's table is taken before its own
+
+
+def _affine(tables: Sequence[PumpTable]) -> bool:
+    """Whether a controller's own speed, and not a motor's volts, is what a pump follows."""
+    return tables[0].kind == "brushless"
+
+
+def controlled_voltage_v(
+    tables: Sequence[PumpTable], rise_kpa: Number, source_v: Number, resistance_ohm: Number, speed: Number
+) -> Floats:
+    """Voltage at a speed controller whose pump turns at a share of the most speed those volts give (physics §4).
+
+    The whole loop lies before the controller, which draws the motor's power over its own share. Shapes broadcast.
+    """
+    share, source = floats(speed), floats(source_v)
+    if _affine(tables):
+        return terminal_voltage_v(tables, floats(rise_kpa) / share**2, source, floats(resistance_ohm) * share**3)
+    # The motor's volts are a share of the controller's: V_m = s V, and V = source − R s I(V_m) / η.
+    ohm = floats(resistance_ohm) * share**2 / CONTROLLER_SHARE
+    return floats(terminal_voltage_v(tables, rise_kpa, source * share, ohm) / share)
+
+
+def controlled_flow_l_h(tables: Sequence[PumpTable], rise_kpa: Number, controller_v: Number, speed: Number) -> Floats:
+    """Flow of one pump at a share of the most speed its controller's volts give, L/h, by the law of its kind."""
+    share, volts = floats(speed), floats(controller_v)
+    if _affine(tables):
+        return floats(share * flow_l_h(tables, floats(rise_kpa) / share**2, volts))
+    return flow_l_h(tables, rise_kpa, floats(share * volts))
+
+
+def controlled_current_a(tables: Sequence[PumpTable], rise_kpa: Number, controller_v: Number, speed: Number) -> Floats:
+    """What a controller draws from the battery for one pump at a share of its most speed, A."""
+    share, volts = floats(speed), floats(controller_v)
+    if _affine(tables):
+        return floats(share**3 * current_a(tables, floats(rise_kpa) / share**2, volts))
+    return floats(share * current_a(tables, rise_kpa, floats(share * volts)) / CONTROLLER_SHARE)
+
+
+def told_voltage_v(tables: Sequence[PumpTable], controller_v: Number, speed: Number) -> Floats:
+    """The volts told of a pump under a controller: its motor's, a brushless pump's controller's."""
+    return floats(controller_v) if _affine(tables) else floats(floats(speed) * floats(controller_v))
+
+
+def motor_share(kind: str, speed: Number) -> Floats:
+    """Electrical power into a pump over told volts times the battery's amperes, under a controller."""
+    return floats(np.ones_like(floats(speed))) if kind == "brushless" else floats(CONTROLLER_SHARE / floats(speed))
+
+
 def shutoff_kpa(tables: Sequence[PumpTable], voltage_v: Number) -> Floats:
     """Largest pressure rise at which a pump still moves fuel at this voltage (upper estimate over its tables), kPa."""
     tops = [table.stall_beyond_kpa(floats(voltage_v)) for table in tables]

@@ -38,7 +38,7 @@ from .losses import (
 )
 from .pipes import FluidState, Pipe, Run, branches_kpa, fittings_loss, pipe_kpa, pipes_kpa
 from .pump_curves import characteristic_a
-from .pump_states import own_rise_kpa, pump_doing
+from .pump_states import controlled, motor_power_w, own_rise_kpa, pump_doing
 from .rails import pulsation_kpa, rail_drop_kpa
 from .seeking import WalkedBack
 from .stopping import Stopped, stopped_sides
@@ -129,6 +129,7 @@ __all__ = [
     "branch_loss_kpa",
     "branches_kpa",
     "characteristic_a",
+    "controlled",
     "cruise_kg_s",
     "demand",
     "demand_of",
@@ -145,6 +146,7 @@ __all__ = [
     "line_loss_kpa",
     "meters_of",
     "mixture_at",
+    "motor_power_w",
     "needle_flow_kg_s",
     "of_few",
     "one_demand",

@@ -24,7 +24,7 @@ from ..physics import (
 )
 from .keeping import Remembered
 from .pipes import FluidState, Pipe, Run, Strainer, branches_kpa, pipe_kpa, pipes_kpa, strainer_kpa
-from .pump_curves import NODES, Index, own_top_kpa, pump_characteristic
+from .pump_curves import NODES, Control, Index, own_top_kpa, pump_characteristic
 from .systems import Booleans, Group, Pump, Return, Systems, packed, return_of
 
 LAST = NODES  # one more node far above the pumps' reach closes the curve
@@ -96,19 +96,21 @@ class Driven:
     own_top_kpa: Floats
     volts_in: Floats
     rpm: Floats
+    control: Control
     gain: Floats
     on: Floats
 
     def at(self, rise: Floats) -> tuple[Floats, Floats, Floats]:
         """Flow of the groups, volts and amps of one pump at rises of the grid (nodes, systems); nothing while off."""
         flow, volts, amps = pump_characteristic(
-            self.pump, floats(rise + self.valve_kpa), self.own_top_kpa, self.volts_in, self.rpm
+            self.pump, floats(rise + self.valve_kpa), self.own_top_kpa, self.volts_in, self.rpm, self.control
         )
         return floats(flow * self.gain), floats(volts * self.on), floats(amps * self.on)
 
 
 def _driven(systems: Systems, drive: Drive) -> tuple[Driven, ...]:
     """The pump groups in their drive, those of one make-up together."""
+    controlled = systems.arrangement == "returnless, speed-controlled"
     alike: dict[tuple[bool, str, int], list[int]] = {}
     for number, group in enumerate(systems.groups):
         tables = group.pump.tables
@@ -120,11 +122,13 @@ def _driven(systems: Systems, drive: Drive) -> tuple[Driven, ...]:
             group, on = systems.groups[number], floats(drive.running[number])
             source = drive.source_v(group)
             own = own_top_kpa(group.pump, source)
-            volts_in = floats(source * np.where(group.full_speed, 1.0, drive.speed))
+            control: Control = ()
+            if controlled and not group.pump.mechanical:
+                control = (floats(np.where(group.full_speed, 1.0, drive.speed)), floats(group.full_speed + 0.0 * source))
             gain = floats(group.count * group.share * on)
             # What an electric pump brings is the same at any engine speed, and so is its curve.
             rpm = drive.rpm if group.pump.mechanical else floats(np.zeros_like(drive.rpm))
-            each.append(Driven(tuple(places), group.pump, group.valve_kpa, own, volts_in, rpm, gain, on))
+            each.append(Driven(tuple(places), group.pump, group.valve_kpa, own, source, rpm, control, gain, on))
         found.append(beside(each))
     return tuple(found)
 

@@ -2,9 +2,31 @@
 
 from typing import Literal
 
+import numpy as np
+
 from ..model import Option
-from ..physics import relief_share
+from ..physics import Floats, floats, motor_share, relief_share
 from .hydraulics import Hydraulics
+
+
+def controlled(option: Option, group: int) -> bool:
+    """Whether a speed controller drives a group, closed on the rail pressure."""
+    one = option.pumps[group]
+    returnless = option.regulator.arrangement == "returnless, speed-controlled"
+    return returnless and one.drive == "follows the rail" and one.part.kind != "mechanical"
+
+
+def motor_power_w(option: Option, hyd: Hydraulics) -> Floats:
+    """Electrical power into the pumps of each group, W, of shape (groups, points): it ends up as heat in the fuel.
+
+    What a controller keeps for itself heats the air.
+    """
+    found = []
+    for index, group in enumerate(option.pumps):
+        each = hyd.volts[index] * hyd.amps[index] * group.count
+        found.append(each * motor_share(group.part.kind, hyd.speed) if controlled(option, index) else each)
+    return floats(np.array(found))
+
 
 PumpDoing = Literal["off", "running", "stalled", "relief valve open"]
 

@@ -5,7 +5,7 @@ from math import pi
 
 from ..judge import TargetVerdict
 from ..model import Option, PumpGroup
-from ..physics import HOSE_STIFFNESS_PA, M3_S_PER_L_H, crossover_rad_s, flow_l_h, lag_s
+from ..physics import HOSE_STIFFNESS_PA, M3_S_PER_L_H, controlled_flow_l_h, crossover_rad_s, lag_s
 from ..solve import PEAK
 
 _STEP = 0.02  # of pressure and of speed, for slopes
@@ -44,10 +44,11 @@ def loops(verdict: TargetVerdict) -> list[Loop]:
         if not bool(hyd.running[number, PEAK]):
             continue
         rise, speed = float(hyd.pump_rise_kpa[PEAK]), float(hyd.speed[PEAK])
-        full_v = float(hyd.volts[number, PEAK]) / speed  # a controller holds a pump back by its mean voltage
+        # What the controller sees: its motor's volts are told, but for a brushless pump.
+        full_v = float(hyd.volts[number, PEAK]) / (1.0 if group.part.kind == "brushless" else speed)
 
         def flow(kpa: float, share: float, group: PumpGroup = group, full_v: float = full_v) -> float:
-            return group.count * float(flow_l_h(group.part.tables(), kpa, full_v * share)) * M3_S_PER_L_H
+            return group.count * float(controlled_flow_l_h(group.part.tables(), kpa, full_v, share)) * M3_S_PER_L_H
 
         slope = (flow(rise * (1 - _STEP), speed) - flow(rise * (1 + _STEP), speed)) / (2e3 * _STEP * rise)
         gained = (flow(rise, speed * (1 + _STEP)) - flow(rise, speed * (1 - _STEP))) / (2e2 * _STEP * speed)

@@ -7,7 +7,7 @@ import numpy as np
 from ..judge import Status, TargetVerdict, judge_many
 from ..model import Build, EditError, Option, Target, apply
 from ..physics import Floats
-from ..solve import IDLE, PEAK
+from ..solve import IDLE, PEAK, motor_power_w
 
 DEFAULT_RISE = 1.7
 # Name, arrangement, reference.
@@ -81,7 +81,7 @@ def _arranged(name: str, fitted: bool, verdict: TargetVerdict) -> Arranged:
         return float(values[IDLE]), float(values[PEAK])
 
     amps = hyd.amps * np.array(counts)[:, None]
-    heat = (amps * hyd.volts).sum(axis=0)
+    heat = motor_power_w(verdict.option, hyd).sum(axis=0)
     return Arranged(
         name,
         fitted,

@@ -5,7 +5,7 @@ import math
 from ...judge import Surge, TargetVerdict
 from ...model import LiftStage
 from ...physics import M3_S_PER_L_H, flow_l_h, lasts_s, mean_drawn_m3_s
-from ...solve import IDLE, PEAK, LiftSolution, through_feed_m3_s
+from ...solve import IDLE, PEAK, LiftSolution, motor_power_w, through_feed_m3_s
 from .base import AnyFigure, Context, Figure, SystemFigure, Values
 
 L_H = 1.0 / M3_S_PER_L_H
@@ -109,8 +109,7 @@ def _cooler_figure(line: str) -> Figure:
 
 def _warming(context: Context) -> Values:
     hyd, option = context.verdict.points.hydraulics, context.verdict.option
-    counts = [group.count for group in option.pumps]
-    watts = sum(float(hyd.amps[i, IDLE] * hyd.volts[i, IDLE]) * count for i, count in enumerate(counts))
+    watts = float(motor_power_w(option, hyd)[:, IDLE].sum())
     fuel = context.verdict.fuel
     heat = fuel.mass_fraction * HEAT_ETHANOL + (1.0 - fuel.mass_fraction) * HEAT_GASOLINE
     cooled = sum(_given(context, _cooler(context, line)) for line in ("feed", "return"))

@@ -40,11 +40,17 @@ def _view(one: Circuit, path: str, units: BenchUnits) -> CircuitView:
         ("Fuse at least", text(one.least_fuse_a, "fuse_a")),
     ]
     feed = one.relay_feed
-    relay = (
-        f"As wired each pump gets {text(one.pump_v, 'pump_v')} and moves {text(feed.wired_l_h, 'flow_l_h')} against "
-        f"{text(feed.rise_kpa, 'rise_kpa')}; on a relay feed of its own in {text(feed.area_mm2, 'area_mm2')} it would "
-        f"get {text(feed.fed_v, 'pump_v')} and move {text(feed.fed_l_h, 'flow_l_h')}."
-    )
+    arrives, motor = text(one.arrives_v, "pump_v"), text(one.pump_v, "pump_v")
+    if one.controlled:
+        own = f"which gives the motor {motor}: what it takes off is its own doing, not the wire's"
+        own = "which draws more as that falls" if one.part.kind == "brushless" else own
+        relay = f"{arrives} arrives at its speed controller, {own}."
+    else:
+        relay = (
+            f"As wired each pump gets {motor} and moves {text(feed.wired_l_h, 'flow_l_h')} against "
+            f"{text(feed.rise_kpa, 'rise_kpa')}; on a relay feed of its own in {text(feed.area_mm2, 'area_mm2')} it "
+            f"would get {text(feed.fed_v, 'pump_v')} and move {text(feed.fed_l_h, 'flow_l_h')}."
+        )
     advice = (
         f"Propose a fuse of {text(one.fuse_proposed_a, 'fuse_a')} on at least {text(one.area_proposed_mm2, 'area_mm2')}, "
         f"one circuit a pump; {one.control}."
