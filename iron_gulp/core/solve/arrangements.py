@@ -36,8 +36,7 @@ def on_rail(case: Case) -> Solved:
     back = case.back(supply)
     taking, case = with_high_side(case)
     found = regulate(case, supply, back, case.taken)
-    if taking is not None:
-        case, found = raised(case, taking, found, lambda taken: regulate(case, supply, back, taken))
+    case, found = raised(case, taking, found, lambda taken: regulate(case, supply, back, taken))
     rail, place, delivered = found.node, found.place, case.taken
     short = np.flatnonzero(found.starved)
     if short.size:

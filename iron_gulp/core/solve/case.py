@@ -48,6 +48,7 @@ class Case:
     taken: Floats
     wanted: Floats
     open_limit: Floats
+    metered: Floats
     high: HighAt | None = None
 
     def supply(self, with_feed: bool = True, speed: Floats | None = None) -> Any:
@@ -73,14 +74,15 @@ class Case:
         of = only if self.row is None else self.row[only]
         drive = mapped(take(self.drive, of), lambda array: np.broadcast_to(array, (*array.shape[:-1], only.size)).copy())
         systems, fluid = take(self.at, only), take(self.fluid, only)
-        manifold, set_kpa, meant_dp, taken, wanted, opened = (one[only] for one in self._points())
+        manifold, set_kpa, meant_dp, taken, wanted, opened, metered = (one[only] for one in self._points())
         boosted = any(group.boosting for group in systems.groups)
         row = np.arange(only.size) if boosted else None
         high = None if self.high is None else take(self.high, only)
-        return Case(systems, drive, row, systems, fluid, manifold, set_kpa, meant_dp, taken, wanted, opened, high)
+        points = (manifold, set_kpa, meant_dp, taken, wanted, opened, metered)
+        return Case(systems, drive, row, systems, fluid, *points, high)
 
     def _points(self) -> tuple[Floats, ...]:
-        return self.manifold, self.set_kpa, self.meant_dp, self.taken, self.wanted, self.open_limit
+        return self.manifold, self.set_kpa, self.meant_dp, self.taken, self.wanted, self.open_limit, self.metered
 
     @property
     def draws(self) -> NDArray[np.bool_]:
@@ -90,7 +92,8 @@ class Case:
     def taking(self, meant_kpa: Floats | None = None) -> Taking:
         """What a high side takes, and the port side beside it. Raises AssertionError without one."""
         assert self.high is not None
-        return Taking(self.high, self.taken, self.manifold, self.meant_dp if meant_kpa is None else meant_kpa)
+        meant = self.meant_dp if meant_kpa is None else meant_kpa
+        return Taking(self.high, self.taken, self.metered, self.manifold, meant)
 
     @property
     def _tabled_row(self) -> Index | None:

@@ -76,7 +76,7 @@ class FedPeak:
         boosted = any(group.boosting for group in systems.groups)
         row = np.arange(size) if boosted or size <= FEW else None
         empty = floats(nothing)
-        case = Case(wide, drive, row, wide, fluid, empty, set_kpa, empty, empty, empty, empty)
+        case = Case(wide, drive, row, wide, fluid, empty, set_kpa, empty, empty, empty, empty, empty)
         high = systems.high
         assert high is not None
         at = HighAt.of(take(high, np.arange(size)), bare, rpm, fluid)

@@ -15,10 +15,14 @@ _KPA = 1e-7
 
 @dataclass(frozen=True)
 class Taking:
-    """Points with a high side: `port_m3_s` is what port injectors take at the pulse meant for `meant_kpa` across them."""
+    """Points with a high side: `port_m3_s` is what port injectors take at the pulse meant for `meant_kpa` across them.
+
+    Of `port_wanted_m3_s` that is less where they are held open: above what is meant they then pass more.
+    """
 
     high: HighAt
     port_m3_s: Floats
+    port_wanted_m3_s: Floats
     manifold_kpa: Floats
     meant_kpa: Floats
 
@@ -35,12 +39,12 @@ class Taking:
         return floats(self.direct_m3_s(node_kpa) + self._port_m3_s(node_kpa))
 
     def _port_m3_s(self, node_kpa: Floats) -> Floats:
-        """A port side below its pressure passes less, above it the controller corrects."""
+        """A port side below its pressure passes less; above it the controller corrects, but for one held open."""
         if not self.port_m3_s.any():
             return floats(np.zeros_like(node_kpa))
         with np.errstate(divide="ignore", invalid="ignore"):
-            share = np.sqrt(np.clip((node_kpa - self.manifold_kpa) / self.meant_kpa, 0.0, 1.0))
-        return floats(self.port_m3_s * np.where(self.meant_kpa > 0, share, 0.0))
+            share = np.sqrt(np.maximum((node_kpa - self.manifold_kpa) / self.meant_kpa, 0.0))
+        return floats(np.where(self.meant_kpa > 0, np.minimum(self.port_m3_s * share, self.port_wanted_m3_s), 0.0))
 
     def node_kpa(self, brings: Callable[[Floats], Floats], highest_kpa: Floats) -> Floats:
         """The pressure at which what is taken meets what the low side `brings` at it; down to the vapour's."""

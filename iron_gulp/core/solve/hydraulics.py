@@ -358,8 +358,8 @@ def _high(at: Systems, columns: list[Floats]) -> HighAt | None:
     return HighAt.of(at.high, HighPoints(*columns[PLAIN:]), columns[6], FluidState(columns[3], columns[4]))
 
 
-def _asked(at: Systems, columns: list[Floats]) -> tuple[Floats, Floats, Floats, Floats]:
-    """Set pressure, differential meant by it, fuel wanted and fuel taken at it, m³/s."""
+def _asked(at: Systems, columns: list[Floats]) -> tuple[Floats, Floats, Floats, Floats, Floats]:
+    """Set pressure, differential meant by it, fuel wanted, fuel asked of what is on it and fuel taken at it, m³/s."""
     manifold, _, _, density, _, open_limit_kg_s, _, _, _ = columns[:PLAIN]
     outlet = outlet_kpa(at, manifold)
     set_kpa, wanted = _set_and_wanted(at, columns)
@@ -368,15 +368,16 @@ def _asked(at: Systems, columns: list[Floats]) -> tuple[Floats, Floats, Floats, 
     metered = wanted if at.high is None else floats(columns[PORT] / density)
     taken = np.minimum(metered, open_limit_kg_s / density)
     taken[~(meant_dp > 0)] = 0.0
-    return set_kpa, meant_dp, wanted, floats(taken)
+    return set_kpa, meant_dp, wanted, metered, floats(taken)
 
 
 def _intersect(systems: Systems, drive: Drive, row: Index | None, at: Systems, columns: list[Floats]) -> Solved:
     """Where supply, regulator and engine meet."""
     outlet, (_, _, density, viscosity, _, _, accel, _) = outlet_kpa(at, columns[0]), columns[1:PLAIN]
-    set_kpa, meant_dp, wanted, taken = _asked(at, columns)
+    set_kpa, meant_dp, wanted, metered, taken = _asked(at, columns)
     fluid, opened = FluidState(density, viscosity, accel), floats(columns[5] / density)
-    case = Case(systems, drive, row, at, fluid, outlet, set_kpa, meant_dp, taken, wanted, opened, _high(at, columns))
+    points = (outlet, set_kpa, meant_dp, taken, wanted, opened, metered)
+    case = Case(systems, drive, row, at, fluid, *points, _high(at, columns))
     return ARRANGEMENTS[systems.arrangement](case)
 
 

@@ -2,6 +2,7 @@
 
 from collections.abc import Callable
 from dataclasses import replace
+from functools import partial
 from typing import Any
 
 import numpy as np
@@ -15,6 +16,7 @@ from .systems import port_set_kpa
 
 _WIDE_OPEN = 1e3  # m³/s a root of a kilopascal: injectors of no known limit
 _SHARE_WIDTH, _NODE_WIDTH = 1e-9, 1e-9
+_RAISES = 12  # rounds of a node above its set pressure and of what injectors held open then pass
 
 
 def near_tank(case: Case) -> Solved:
@@ -39,6 +41,18 @@ def near_tank(case: Case) -> Solved:
         taken[held_open] = _passed(own, opened[held_open], own.wanted, lambda _flow: own.set_kpa)
     taken[~(case.meant_dp > 0)] = 0.0
     found = regulate(replace(case, taken=taken), supply, back, taken)
+    for _ in range(_RAISES):
+        # A node above its set pressure pushes more through injectors held open, which lets it down again.
+        above = held_open[(found.node[held_open] > case.set_kpa[held_open] + 1e-6) & ~found.starved[held_open]]
+        if not above.size:
+            break
+        own = case.of(above)
+        more = _passed(own, opened[above], own.wanted, partial(_held, found.node[above]))
+        if np.all(np.abs(more - taken[above]) <= 1e-9 * more):
+            break
+        taken = taken.copy()
+        taken[above] = more
+        found = regulate(replace(case, taken=taken), supply, back, taken)
     node, place, delivered = found.node, found.place, taken
     short = np.flatnonzero(found.starved)
     if short.size:
@@ -71,7 +85,7 @@ def _near_tank_fed(case: Case, supply: Any, back: Any) -> Solved:
     meant = floats(port_set_kpa(case.at, behind, case.manifold) - case.manifold)
     with np.errstate(divide="ignore", invalid="ignore"):
         most = case.open_limit * np.sqrt(np.maximum(meant, 0.0) / case.meant_dp)
-    port = np.where((meant > 0) & (case.meant_dp > 0), np.fmin(case.taken, most), 0.0)
+    port = np.where((meant > 0) & (case.meant_dp > 0), np.fmin(case.metered, most), 0.0)
     taking = replace(case.taking(meant), port_m3_s=floats(port))
     taken = _behind_regulator(case, taking)
     found = regulate(replace(case, taken=taken), supply, back, taken)
@@ -105,6 +119,11 @@ def _behind_regulator(case: Case, taking: Taking) -> Floats:
         lowest = floats(np.minimum(fed.high.lowest_kpa, own.set_kpa))
         taken[short] = fed.at(rising_root(over, lowest, own.set_kpa, _NODE_WIDTH))
     return taken
+
+
+def _held(node_kpa: Floats, _flow: Floats) -> Floats:
+    """A node that stands where it is, whatever flows."""
+    return node_kpa
 
 
 def _passed(case: Case, opened: Floats, most: Floats, node: Callable[[Floats], Floats]) -> Floats:

@@ -131,21 +131,51 @@ def with_high_side(case: Case) -> tuple[Taking | None, Case]:
 
 
 def raised(
-    case: Case, taking: Taking, found: Regulated, regulate: Callable[[Floats], Regulated]
+    case: Case, taking: Taking | None, found: Regulated, regulate: Callable[[Floats], Regulated]
 ) -> tuple[Case, Regulated]:
-    """A node above its set pressure fills the high-pressure pumps better: where they fall short they then take more."""
-    high = taking.high
+    """A node above its set pressure fills high-pressure pumps better, and injectors held open pass more: what falls short
+    then takes more, which lets less go round and the node down again."""
+    before: tuple[Floats, Floats] | None = None
     for _ in range(_RAISES):
-        least = np.where(found.starved, np.inf, floats(case.taken - taking.port_m3_s) * high.low_density)
-        some = np.flatnonzero((least < high.wanted_kg_s * (1.0 - 1e-9)) & (found.node > case.set_kpa + 1e-6))
-        more = taking.of(some).at(found.node[some])
-        if not some.size or np.all(np.abs(more - case.taken[some]) <= _SETTLED * more):
+        some = _short_above_set(case, taking, found)
+        if not some.size:
             break
-        taken = case.taken.copy()
-        taken[some] = more
-        case = replace(case, taken=taken)
-        found = regulate(taken)
+        more = _taken_at(case, taking, found.node, some)
+        off = floats(np.zeros_like(case.taken))
+        off[some] = more - case.taken[some]
+        if np.all(np.abs(off[some]) <= _SETTLED * more):
+            break
+        step = off.copy()
+        if before is not None:
+            moved, apart = case.taken - before[0], off - before[1]
+            with np.errstate(divide="ignore", invalid="ignore"):
+                secant = -off * moved / apart
+            usable = np.isfinite(secant) & (np.abs(secant) <= np.abs(off))
+            step = floats(np.where(usable, secant, off))
+        before = case.taken, off
+        case = replace(case, taken=floats(case.taken + step))
+        found = regulate(case.taken)
     return case, found
+
+
+def _short_above_set(case: Case, taking: Taking | None, found: Regulated) -> Index:
+    """Points whose node stands above its set pressure and that are short of what is asked: pumps there, or injectors."""
+    short = case.open_limit < case.metered * (1.0 - 1e-9)
+    if taking is not None:
+        high = taking.high
+        least = floats(case.taken - taking.port_m3_s) * high.low_density
+        short = short | (least < high.wanted_kg_s * (1.0 - 1e-9))
+    return np.flatnonzero(short & ~found.starved & (found.node > case.set_kpa + 1e-6) & case.draws)
+
+
+def _taken_at(case: Case, taking: Taking | None, node: Floats, some: Index) -> Floats:
+    """What is taken with the node at a pressure above the set one, m³/s."""
+    if taking is not None:
+        return taking.of(some).at(node[some])
+    meant = case.meant_dp[some]
+    with np.errstate(divide="ignore", invalid="ignore"):
+        share = np.sqrt(np.maximum(node[some] - case.manifold[some], 0.0) / meant)
+    return floats(np.where(meant > 0, np.minimum(case.open_limit[some] * share, case.metered[some]), 0.0))
 
 
 def sunk(case: Case, taking: Taking | None, supply: Any, at_set: Floats, short: Index) -> tuple[Floats, Any]:

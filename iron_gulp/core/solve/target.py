@@ -379,11 +379,15 @@ def direct_at(
     """The high side fed from where the low side was found to stand; the port side passes what its sunk rail lets it."""
     high = asked.points.high
     assert high is not None
-    port = floats(np.minimum(high.port_kg_s, asked.points.open_limit_kg_s))
+    outlet = outlet_kpa(systems, floats(asked.points.manifold_kpa))
+    across, meant = floats(port_set_kpa(systems, hydraulics.set_kpa, outlet) - outlet), hydraulics.meant_kpa
     with np.errstate(divide="ignore", invalid="ignore"):
-        left = np.sqrt(np.clip(hydraulics.differential_kpa / hydraulics.meant_kpa, 0.0, 1.0))
-    starved = hydraulics.state == State.STARVED
-    port = floats(np.where(hydraulics.meant_kpa > 0, np.where(starved, port * left, port), 0.0))
+        most = asked.points.open_limit_kg_s * np.sqrt(np.maximum(meant, 0.0) / across)
+        left = np.sqrt(np.maximum(hydraulics.differential_kpa / meant, 0.0))
+    port = floats(np.fmin(high.port_kg_s, most))
+    # Below the pressure meant the pulse stays, above it injectors held open pass more, up to what is asked.
+    moved = (hydraulics.state == State.STARVED) | (left > 1.0)
+    port = floats(np.where(meant > 0, np.where(moved, np.minimum(port * left, high.port_kg_s), port), 0.0))
     return direct_solution(
         systems, targets, high, asked.ceiling_kg_s, rpm, hydraulics.rail_kpa, hydraulics.asked_kpa, port
     )
