@@ -14,7 +14,7 @@ from .high_side import HighAt
 from .pipes import FluidState
 from .pump_curves import Index
 from .seeking import TabledBack, TabledSupply, WalkedBack, WalkedSupply
-from .systems import Systems
+from .systems import Systems, port_most_kpa
 from .tables import return_table, supply_table
 
 
@@ -93,7 +93,7 @@ class Case:
         """What a high side takes, and the port side beside it. Raises AssertionError without one."""
         assert self.high is not None
         meant = self.meant_dp if meant_kpa is None else meant_kpa
-        return Taking(self.high, self.taken, self.metered, self.manifold, meant)
+        return Taking(self.high, self.taken, self.metered, port_most_kpa(self.at, self.manifold), self.manifold, meant)
 
     @property
     def _tabled_row(self) -> Index | None:

@@ -17,12 +17,14 @@ _KPA = 1e-7
 class Taking:
     """Points with a high side: `port_m3_s` is what port injectors take at the pulse meant for `meant_kpa` across them.
 
-    Of `port_wanted_m3_s` that is less where they are held open: above what is meant they then pass more.
+    Of `port_wanted_m3_s` that is less where they are held open: above what is meant they then pass more, up to what a
+    regulator of their own lets stand across them.
     """
 
     high: HighAt
     port_m3_s: Floats
     port_wanted_m3_s: Floats
+    port_most_kpa: Floats
     manifold_kpa: Floats
     meant_kpa: Floats
 
@@ -43,7 +45,8 @@ class Taking:
         if not self.port_m3_s.any():
             return floats(np.zeros_like(node_kpa))
         with np.errstate(divide="ignore", invalid="ignore"):
-            share = np.sqrt(np.maximum((node_kpa - self.manifold_kpa) / self.meant_kpa, 0.0))
+            across = np.minimum(node_kpa - self.manifold_kpa, self.port_most_kpa)
+            share = np.sqrt(np.maximum(across / self.meant_kpa, 0.0))
         return floats(np.where(self.meant_kpa > 0, np.minimum(self.port_m3_s * share, self.port_wanted_m3_s), 0.0))
 
     def node_kpa(self, brings: Callable[[Floats], Floats], highest_kpa: Floats) -> Floats:

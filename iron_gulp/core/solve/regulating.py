@@ -14,6 +14,7 @@ from .feeding import Taking
 from .pipes import branches_kpa, pipe_kpa, pipes_kpa
 from .pump_curves import Index
 from .seeking import Place
+from .systems import port_most_kpa
 
 LEAST_M3_S = 1e-12  # far below any engine's demand; keeps the starved case defined without demand
 _SETTLED = 1e-9  # of what is taken
@@ -99,7 +100,8 @@ def finish(
 def passing(case: Case, rail: Floats, short: Index) -> Floats:
     """What injectors at the pulse meant for the set pressure pass at a sunk rail, m³/s."""
     left = np.maximum(rail[short] - case.manifold[short], 0.0)
-    return floats(case.taken[short] * np.sqrt(left / case.meant_dp[short]))
+    # Behind a regulator of its own the port rail stands as meant while the node is above that.
+    return floats(case.taken[short] * np.sqrt(np.minimum(left / case.meant_dp[short], 1.0)))
 
 
 def starved_rail(case: Case, supply: Any, at_set: Floats, short: Index) -> tuple[Floats, Any]:
@@ -174,14 +176,22 @@ def _taken_at(case: Case, taking: Taking | None, node: Floats, some: Index) -> F
         return taking.of(some).at(node[some])
     meant = case.meant_dp[some]
     with np.errstate(divide="ignore", invalid="ignore"):
-        share = np.sqrt(np.maximum(node[some] - case.manifold[some], 0.0) / meant)
+        across = np.minimum(node - case.manifold, port_most_kpa(case.at, case.manifold))[some]
+        share = np.sqrt(np.maximum(across, 0.0) / meant)
     return floats(np.where(meant > 0, np.minimum(case.open_limit[some] * share, case.metered[some]), 0.0))
 
 
 def sunk(case: Case, taking: Taking | None, supply: Any, at_set: Floats, short: Index) -> tuple[Floats, Any]:
     """Rail of starved points, and where on the supply side it lies."""
     if taking is None:
-        return starved_rail(case, supply, at_set, short)
+        rail, place = starved_rail(case, supply, at_set, short)
+        if case.at.port_regulator is None:
+            return rail, place
+        whole = supply.shut(case.taken[short], short)
+        own = np.flatnonzero(whole.column(RAIL) - case.manifold[short] >= case.meant_dp[short])
+        if own.size:
+            rail[own], place = whole.column(RAIL)[own], place.replaced(own, whole.part(own))
+        return rail, place
     fed = taking.of(short)
     rail = fed.node_kpa(lambda node: supply.find(rail_column, node, None, short).column(FLOW), case.set_kpa[short])
     return rail, supply.find(rail_column, rail, None, short)

@@ -243,11 +243,12 @@ def sunk_kpa(at: HighAt, brings: Callable[[Floats], Floats], highest_kpa: Floats
         return None
 
     def excess(node: Floats) -> Floats:
-        flow = floats(np.maximum(brings(node), 0.0))
+        left = brings(node)  # less than nothing where the port side takes more than there is
+        flow = floats(np.maximum(left, 0.0))
         if at.series:
-            return floats(sum(_chained(at, node, flow)[0]) - flow)
+            return floats(sum(_chained(at, node, flow)[0]) - left)
         inlet = node - at.branch_kpa(rail[0], floats(flow / count / len(rail)))
-        return floats(_delivers(at, rail, floats(inlet)) * count - flow)
+        return floats(_delivers(at, rail, floats(inlet)) * count - left)
 
     lowest = floats(np.minimum(at.lowest_kpa, highest_kpa))
     return rising_root(excess, lowest, highest_kpa, _NODE_KPA)

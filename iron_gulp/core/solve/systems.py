@@ -91,10 +91,7 @@ class Return:
 
 @dataclass(frozen=True)
 class DeliveryRows:
-    """Who delivers the fuel of systems with direct and port injectors; shares 0…1, `start` and `width` of the signal.
-
-    `port_base_kpa` and `port_ratio` are those of a regulator of the port rail's own; infinite base without one.
-    """
+    """Who delivers the fuel of systems with direct and port injectors; shares 0…1, `start` and `width` of the signal."""
 
     mode: str
     signal: str
@@ -103,8 +100,14 @@ class DeliveryRows:
     start: Floats
     width: Floats
     port_share: Floats
-    port_base_kpa: Floats
-    port_ratio: Floats
+
+
+@dataclass(frozen=True)
+class PortRegulator:
+    """A regulator of the port rail's own, behind the node that the low side's regulator holds."""
+
+    base_kpa: Floats
+    ratio: Floats
 
 
 BLOWN = ("above the throttle, blown through",)  # vacuum never reaches these, boost does
@@ -136,6 +139,7 @@ class Systems:
     floats_kpa: Floats
     high: HighRows | None = None
     delivery: DeliveryRows | None = None
+    port_regulator: PortRegulator | None = None
     sprays: str = "into each port"
 
     @property
@@ -275,10 +279,15 @@ def _packed(option: Option) -> Systems:
 
 
 def _direct_side(option: Option) -> dict[str, Any]:
-    """The high side and who delivers; nothing where port injectors or a carburettor do it alone."""
-    if option.high_side is None or option.mode == "port only":
-        return {}
+    """The high side, who delivers, and the port rail's own regulator; nothing where there is none of it."""
     told = option.delivery or Delivery(mode=option.mode)
+    own: dict[str, Any] = {}
+    if option.injectors is not None and told.port_base_kpa is not None and option.mode != "direct only":
+        own = {
+            "port_regulator": PortRegulator(array(told.port_base_kpa), array(float(told.port_reference == "manifold")))
+        }
+    if option.high_side is None or option.mode == "port only":
+        return own
     delivery = DeliveryRows(
         told.mode,
         told.signal,
@@ -287,10 +296,8 @@ def _direct_side(option: Option) -> dict[str, Any]:
         array(told.start),
         array(told.width),
         array(told.port_share_pct / 100.0),
-        array(np.inf if told.port_base_kpa is None else told.port_base_kpa),
-        array(float(told.port_reference == "manifold")),
     )
-    return {"high": high_rows(option.high_side), "delivery": delivery}
+    return {"high": high_rows(option.high_side), "delivery": delivery, **own}
 
 
 def outlet_kpa(systems: Systems, manifold_kpa: Floats) -> Floats:
@@ -307,10 +314,18 @@ def reference_kpa(systems: Systems, manifold_kpa: Floats) -> Floats:
 
 def port_set_kpa(systems: Systems, set_kpa: Floats, manifold_kpa: Floats) -> Floats:
     """Pressure the port rail is meant to have: the set pressure, or less where a regulator of its own takes it down."""
-    told = systems.delivery
-    if told is None or not np.isfinite(told.port_base_kpa).any():
+    own = systems.port_regulator
+    if own is None:
         return set_kpa
-    return floats(np.minimum(set_kpa, told.port_base_kpa + told.port_ratio * manifold_kpa))
+    return floats(np.minimum(set_kpa, own.base_kpa + own.ratio * manifold_kpa))
+
+
+def port_most_kpa(systems: Systems, manifold_kpa: Floats) -> Floats:
+    """What a regulator of its own lets stand across the port injectors at most, kPa; infinite without one."""
+    own = systems.port_regulator
+    if own is None:
+        return floats(np.full_like(manifold_kpa, np.inf))
+    return floats(own.base_kpa + own.ratio * manifold_kpa - manifold_kpa)
 
 
 def without_groups(systems: Systems, silent: frozenset[int]) -> Systems:
