@@ -1,5 +1,6 @@
 """Direct injection against the check values of physics §7, the scalar reference, and what physics grants."""
 
+import random
 from dataclasses import replace
 from math import pi
 from types import SimpleNamespace
@@ -32,6 +33,8 @@ from iron_gulp.core.solve.high_side import pump_rows
 from iron_gulp.core.solve.settling import _state, explicit, passed_kg_s, settled
 from iron_gulp.core.study import sprayed
 from tests.draws import EVERY_DEMO, LONG
+from tests.garage import car as garage_car
+from tests.garage import changed
 from tests.high_side import FUELS, KW, asked, car, car_a, injectors_of, twin
 from tests.systems import demo, line
 
@@ -732,3 +735,27 @@ def test_the_state_of_a_rail_is_what_its_pressure_and_its_fuel_say(rail, deliver
     )
     found = _state(at, np.array([1.0]), np.array([rail]), np.array([delivered]))
     assert found.tolist() == [int(state)]
+
+
+@pytest.mark.parametrize("seed", range(4))
+def test_pumps_of_one_rail_fed_in_series_share_by_what_each_brings_there(seed):
+    """Unequal, with measured tables: settled when both have the same command, whatever turns that takes."""
+    rng = random.Random(seed)
+    table = {
+        "pressure_kpa": [5_000.0, 15_000.0, 25_000.0],
+        "rpm": [1_000.0, 8_000.0],
+        "efficiency_pct": [[92.0, 88.0], [88.0, 82.0], [82.0, 74.0]],
+    }
+    edits = {
+        "~high_side/feed": "series",
+        "~high_side/pumps/0/part/efficiency": table,
+        "~high_side/pumps/1/part/efficiency": table,
+        "~high_side/pumps/1/part/bore_mm": rng.uniform(7.0, 10.0),
+        "~high_side/branches/1/part/bore_mm": rng.uniform(1.8, 3.0),
+        "~pumps/g1/derate_pct": rng.uniform(0.0, 50.0),
+        "targets/t1/power_kw": rng.uniform(300.0, 500.0),
+    }
+    one = changed(garage_car("Direct-injected V8, pumps on a common rail"), edits)
+    direct = judge(one, one.options[0], one.targets[0]).points.direct
+    first, second = (float(pump.delivered_kg_s[0]) / float(pump.capacity_kg_s[0]) for pump in direct.pumps)
+    assert first == pytest.approx(second, rel=1e-6)

@@ -24,6 +24,7 @@ _NODE_KPA = 1e-7
 _ALIKE = 1e-9  # flows this near to each other, of the flow, are the same
 _CLOSED = 1e-6  # of the rail pressure, where window and rail meet
 _TURNS = 60
+_RAIL_KPA = 1e-3
 _SAGGED_KPA = 1e-7
 _Found = tuple[list[Floats], list[Floats], list[Floats], list[Floats]]
 
@@ -314,10 +315,14 @@ def _in_turns(at: HighAt, node: Floats, asked: list[Floats]) -> _Found:
     lone = all(len(rail) == 1 for rail in at.rails)
     rails = [_lowest_rail_kpa(at, flow) for flow in delivered]
     flows, inlets = _shared(at, node, delivered, rails, None)
-    for _ in range(1 if lone else 4):
+    for _ in range(1 if lone else _TURNS):
+        before = rails
         rails = [_sagged(at, rail, flow, inlets) for rail, flow in zip(at.rails, delivered, strict=True)]
-        if not lone:
-            flows, inlets = _shared(at, node, delivered, rails, flows)
+        if lone:
+            break
+        flows, inlets = _shared(at, node, delivered, rails, flows)
+        if max(float(np.max(np.abs(a - b), initial=0.0)) for a, b in zip(rails, before, strict=True)) < _RAIL_KPA:
+            break
     return rails, delivered, flows, inlets
 
 
