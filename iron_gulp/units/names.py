@@ -33,7 +33,8 @@ _BY_SUFFIX: dict[str, Quantity] = {
     "kg_m3": Quantity("", "kg/m³", "kg/m³", 0),
     "mj_kg": Quantity("", "MJ/kg", "MJ/kg", 2),
     "mpa_s": Quantity("", "mPa·s", "mPa·s", 3),
-    "g_s": Quantity("", "g/s", "g/s", 2),
+    "idle_air_g_s": Quantity("", "g/s", "g/s", 2),
+    "g_s": Quantity("fuel mass", "g/s", "g/s", 2),  # of this fuel, so by weight: a rating's fluid is another
     "m_s": Quantity("", "m/s", "m/s", 2),
     "inlet_area_mm2": Quantity("", "mm²", "mm²", 2),  # an opening is no wire, and has no gauge
     "mm2": Quantity("wire", "mm²", "mm²", 1),

@@ -162,7 +162,9 @@ def test_figures_for_reading():
     assert show(300.0, "base_kpa", US) == ("43.5", "psi")
     assert show(float("inf"), "load_pct", METRIC)[0] == "∞"
     assert show(None, "base_kpa", METRIC)[0] == "–"
-    assert show(0.0004, "flow_g_s", METRIC)[0] == "0.0004"
+    assert show(0.0004, "idle_air_g_s", METRIC)[0] == "0.0004"
+    assert show(13.9, "injector_open_g_s", METRIC) == ("50.0", "kg/h")
+    assert show(13.9, "injector_open_g_s", US) == ("110", "lb/h")
     assert show(-0.0, "flow_l_h", METRIC)[0] == "0"
 
 
