@@ -204,5 +204,7 @@ def _in_range(field: Field, value: float, units: BenchUnits) -> None:
         return
     unit = units.unit(quantity_of(field.name)).key
     low, high = (None if bound is None else show(bound, field.name, units)[0] for bound in (field.low, field.high))
-    parts = [f"from {low}" if low is not None else "", f"to {high}" if high is not None else "", unit]
+    above = f"above {low}" + ("," if high is not None else "")
+    parts = [(above if field.strict_low else f"from {low}") if low is not None else ""]
+    parts += [f"{'up ' if field.strict_low else ''}to {high}" if high is not None else "", unit]
     raise BadValue("must lie " + " ".join(part for part in parts if part))

@@ -333,3 +333,16 @@ def test_a_port_rail_set_is_fitted_whole_or_says_why_not(workshop, one):
     assert option().delivery is None
     assert fit(where).ok
     assert (option().delivery.mode, option().regulator.reference) == ("ceiling", "manifold")
+
+
+@pytest.mark.parametrize(
+    ("path", "value", "words"),
+    [
+        ("options/o1/high_side/pumps/0/cam_ratio", "0", "must lie above 0, up to 4"),
+        ("options/o1/high_side/pumps/0/part/valve_factor", "1.2", "must lie above 0, up to 1"),
+        ("options/o1/regulator/base_kpa", "2", "must lie from 5 to 1"),
+    ],
+)
+def test_a_bound_that_is_refused_itself_is_not_called_allowed(path, value, words):
+    with pytest.raises(BadValue, match=words):
+        read_field(path, value, BenchUnits())

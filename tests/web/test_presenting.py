@@ -4,11 +4,14 @@ import json
 import re
 
 import pytest
+from markupsafe import Markup
 
 from iron_gulp.core.judge import circuits
 from iron_gulp.core.study import every_arrangement, legs, missing_stages, operating_field, switches
+from iron_gulp.core.study.size_window import SizeWindow, Window
 from iron_gulp.units import PRESETS, BenchUnits
 from iron_gulp.web.benches.draw.parts_list import parts_list_view
+from iron_gulp.web.benches.injectors.window import window_sentence
 from iron_gulp.web.benches.regulator.references import references_view
 from iron_gulp.web.benches.showing import VIEWS
 from iron_gulp.web.benches.stage.staging import LAYERS, field_json, staging_view
@@ -152,3 +155,22 @@ def test_the_parts_list_names_a_place_once(bench):
         places = [row.place for row in rows]
         assert places[0]
         assert all(row.quantity for row in rows)
+
+
+@pytest.mark.parametrize(
+    ("smallest", "largest", "says"),
+    [
+        (810.0, 1040.0, "Injector sizes that carry every target and idle: from 810\u00a0cc/min, up to 1"),
+        (1050.0, 1040.0, "No injector size does both: every target wants 1"),
+        (810.0, None, "no size idles"),
+        (None, 1040.0, "No injector size carries every target"),
+    ],
+)
+def test_a_window_that_is_none_is_not_called_one(smallest, largest, says):
+    found = SizeWindow(1000.0, (Window(300.0, True, None, smallest, largest),), ())
+
+    def opens(_key: str, text: str, **_at: str) -> Markup:
+        return Markup(text)
+
+    said = str(window_sentence(found, BenchUnits(), opens)).replace(" cc/min", "\u00a0cc/min")
+    assert says.replace("\u00a0", " ") in said.replace("\u00a0", " ")

@@ -64,6 +64,8 @@ def _told(found: SizeWindow, units: BenchUnits) -> str:
     if own.smallest is None:
         return "No injector size carries every target"
     low = _size(own.smallest, units)
+    if own.largest is not None and own.largest < own.smallest:
+        return f"No injector size does both: every target wants {low} or more, idle {_size(own.largest, units)} or less"
     high = "no size idles" if own.largest is None else f"up to {_size(own.largest, units)}"
     return f"Injector sizes that carry every target and idle: from {low}, {high}"
 
@@ -109,6 +111,10 @@ def window_sentence(found: SizeWindow, units: BenchUnits, opens: Opens) -> Marku
         if own.largest is not None:
             high = Markup("up to {}").format(opens("size-window", _size(own.largest, units), case="largest"))
         told = Markup("Injector sizes that carry every target and idle: from {}, {}.").format(low, high)
+        if own.largest is not None and own.largest < own.smallest:
+            most = opens("size-window", _size(own.largest, units), case="largest")
+            both = "No injector size does both: every target wants {} or more, idle {} or less."
+            told = Markup(both).format(low, most)
     if own.smallest is not None and own.smallest > found.size:
         higher = [
             one for one in found.windows if one.base_kpa > own.base_kpa and one.smallest and one.smallest <= found.size
