@@ -85,6 +85,17 @@ class Context:
         found = [verdict for verdict in self.verdicts if not verdict.load(component).load <= share]
         return sorted(found, key=lambda verdict: -verdict.load(component).load)
 
+    def at_base(self, base_kpa: float) -> tuple[Edit, ...]:
+        """Another base pressure, and the controller told of it where it was told of this one."""
+        told = self.option.calibration.base_kpa
+        edits: tuple[Edit, ...] = ((self.path("regulator/base_kpa"), base_kpa),)
+        return edits if told is None else (*edits, (self.path("calibration/base_kpa"), base_kpa))
+
+    @property
+    def spare(self) -> float:
+        """What a load may be with the headroom wanted left."""
+        return 1.0 / (1.0 + self.build.rules.headroom_pct / 100.0)
+
     def once(self, key: str, make: Callable[[], Made]) -> Made:
         """What `make` gives, worked out once for all rules that ask under this key."""
         if key not in self._made:

@@ -84,7 +84,7 @@ def _feed_it(context: Context) -> Iterator[Remedy]:
 
 
 def _raised(context: Context, base_kpa: float) -> tuple[Edit, ...]:
-    return ((context.path("regulator/base_kpa"), base_kpa),)
+    return context.at_base(base_kpa)
 
 
 def _equal_split(context: Context) -> tuple[Edit, ...]:
@@ -174,7 +174,7 @@ def _more_pump(context: Context) -> Iterator[Remedy]:
     part = high.pumps[0].part
     tries: Tries = []
     for larger in islice(context.catalogue.high_pumps_above(part), MOST_TRIALS + 1):
-        own = pumps_of(context, "part", larger.model_dump(mode="json"))
+        own = (*pumps_of(context, "part", larger.model_dump(mode="json")), *_unworn(context))
         tries.append(("Fit {part}", {"part": larger.name}, own))
         for injector in islice(context.catalogue.direct_injectors_above(high.injectors.part), 2):
             both = (*own, (context.path("high_side/injectors/part"), injector.model_dump(mode="json")))
@@ -195,6 +195,12 @@ def _more_pump(context: Context) -> Iterator[Remedy]:
             seen.add(kind)
             yield Remedy(label + _costs(), edits, {**values, **_cost_values(context, verdicts)})
     yield Remedy("Or let port injectors carry what the direct side cannot, or weaken the blend")
+
+
+def _unworn(context: Context) -> tuple[Edit, ...]:
+    """What was worn was the old pump."""
+    worn = [number for number, pump in enumerate(high_of(context).pumps) if pump.worn_um > 0]
+    return tuple((context.path(f"high_side/pumps/{number}/worn_um"), 0.0) for number in worn)
 
 
 def _costs() -> str:

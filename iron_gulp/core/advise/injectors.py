@@ -74,7 +74,15 @@ def told(context: Context, part: InjectorPart) -> tuple[Edit, ...]:
 
 def _fit(context: Context, part: InjectorPart) -> tuple[Edit, ...]:
     """Other injectors, and the controller told of them."""
-    return ((context.path("injectors/part"), part.model_dump(mode="json")), *told(context, part))
+    fitted = context.option.injectors
+    typed = fitted is not None and fitted.measured_flows  # what was measured were the old ones
+    fresh: tuple[Edit, ...] = ((context.path("injectors/measured_flows"), ""),) if typed else ()
+    return ((context.path("injectors/part"), part.model_dump(mode="json")), *fresh, *told(context, part))
+
+
+def _telling(edits: tuple[Edit, ...]) -> str:
+    """That the controller is told, where it is."""
+    return ", and tell the controller" if any("calibration/" in path for path, _ in edits) else ""
 
 
 def _larger(context: Context, load: float) -> Iterator[Remedy]:
@@ -86,7 +94,8 @@ def _larger(context: Context, load: float) -> Iterator[Remedy]:
         if verdicts and highest(verdicts, "injectors") <= 1:
             idles = highest(verdicts, "injector idle") <= 1
             yield Remedy(
-                "Fit {part}: at most {load_pct} of the limit" + ("" if idles else ", but idle pulses become too short"),
+                f"Fit {{part}}{_telling(edits)}: at most {{load_pct}} of the limit"
+                + ("" if idles else ", but idle pulses become too short"),
                 edits,
                 {"part": other.name, "load_pct": highest(verdicts, "injectors") * 100},
             )
@@ -104,12 +113,12 @@ def _bases(context: Context) -> list[float]:
 
 def _with_pressure(context: Context, parts: Sequence[InjectorPart]) -> Iterator[Remedy]:
     """Injectors and a higher base pressure together, where neither alone carries the top and idles."""
-    base_path = context.path("regulator/base_kpa")
-    tries = [(part, base, (*_fit(context, part), (base_path, base))) for base in _bases(context) for part in parts]
+    tries = [(part, base, (*_fit(context, part), *context.at_base(base))) for base in _bases(context) for part in parts]
     for (part, base, edits), verdicts in zip(tries, context.trials([edits for _, _, edits in tries]), strict=True):
         if verdicts and all(highest(verdicts, one) <= 1 for one in ("injectors", "injector idle", "pumps")):
             yield Remedy(
-                "Fit {part} and set {base_kpa}: it idles, and carries every target at {load_pct} of the limit",
+                f"Fit {{part}} and set {{base_kpa}}{_telling(edits)}: "
+                "it idles, and carries every target at {load_pct} of the limit",
                 edits,
                 {"part": part.name, "base_kpa": base, "load_pct": highest(verdicts, "injectors") * 100},
             )
@@ -118,11 +127,12 @@ def _with_pressure(context: Context, parts: Sequence[InjectorPart]) -> Iterator[
 
 def _more_pressure(context: Context) -> Iterator[Remedy]:
     bases = _bases(context)
-    tried = [((context.path("regulator/base_kpa"), base_kpa),) for base_kpa in bases]
+    tried = [context.at_base(base_kpa) for base_kpa in bases]
     for base_kpa, edits, verdicts in zip(bases, tried, context.trials(tried), strict=True):
         if verdicts and highest(verdicts, "injectors") <= 1 and highest(verdicts, "pumps") <= 1:
             yield Remedy(
-                "Raise base pressure to {base_kpa}: injectors at {load_pct}, pumps at {pump_pct} of their limits",
+                f"Raise base pressure to {{base_kpa}}{_telling(edits)}: "
+                "injectors at {load_pct}, pumps at {pump_pct} of their limits",
                 edits,
                 {
                     "base_kpa": base_kpa,
@@ -165,7 +175,8 @@ def _smaller(context: Context) -> Iterator[Remedy]:
         if verdicts and highest(verdicts, "injectors") > 1:
             break
         if verdicts and highest(verdicts, "injector idle") <= 1:
-            yield Remedy("Fit {part}: it idles and still carries every target", edits, {"part": other.name})
+            words = f"Fit {{part}}{_telling(edits)}: it idles and still carries every target"
+            yield Remedy(words, edits, {"part": other.name})
             break
     else:
         verdicts = None

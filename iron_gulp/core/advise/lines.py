@@ -1,6 +1,7 @@
 """Rules about the feed: drop, one size up or down, the split to several rails, the rail itself."""
 
-from collections.abc import Iterator
+from collections.abc import Callable, Iterator
+from functools import partial
 
 import numpy as np
 
@@ -120,7 +121,6 @@ def narrow_rail(context: Context) -> Iterator[Finding]:
     across = float(worst.points.hydraulics.differential_kpa[PEAK])
     if across <= 0 or lost < 2.0 * BANK_TOLERANCE * across:
         return
-    centred = rail.model_copy(update={"entry": "in the centre"})
     yield Finding(
         "rail-narrow",
         "warn",
@@ -130,21 +130,25 @@ def narrow_rail(context: Context) -> Iterator[Finding]:
         "The last cylinder of a narrow rail runs leaner than the first.",
         {"target_name": worst.target.name, "lost_kpa": lost, "across_kpa": across},
         (worst.target.name,),
-        (
-            *(
-                [
-                    Remedy(
-                        "Feed it in the centre: {lost_kpa}",
-                        ((context.path("rail/entry"), "in the centre"),),
-                        {"lost_kpa": drop_kpa(worst, centred)},
-                    )
-                ]
-                if rail.entry != "in the centre"
-                else []
-            ),
-            Remedy("Fit a rail of 14 mm bore", ((context.path("rail/bore_mm"), max(14.0, rail.bore_mm)),)),
-        ),
+        lambda: _proper_rail(context, partial(drop_kpa, worst), 2.0 * BANK_TOLERANCE * across),
     )
+
+
+RAIL_BORES_MM = (10.0, 12.0, 14.0, 16.0, 19.0, 22.0)
+
+
+def _proper_rail(context: Context, lost_kpa: Callable[[Rail], float], most_kpa: float) -> Iterator[Remedy]:
+    """The narrowest rail that does; then the one there is, fed in its centre."""
+    rail, path = context.option.rail, context.path("rail/bore_mm")
+    for bore in RAIL_BORES_MM:
+        lost = lost_kpa(rail.model_copy(update={"bore_mm": bore}))
+        if bore > rail.bore_mm and lost < most_kpa:
+            yield Remedy("Fit a rail of {bore_mm} bore: {lost_kpa}", ((path, bore),), {"bore_mm": bore, "lost_kpa": lost})
+            break
+    if rail.entry != "in the centre":
+        lost = lost_kpa(rail.model_copy(update={"entry": "in the centre"}))
+        edits = ((context.path("rail/entry"), "in the centre"),)
+        yield Remedy("Feed it in the centre: {lost_kpa}", edits, {"lost_kpa": lost})
 
 
 RULES = (feed_large, uneven_banks, narrow_rail)

@@ -10,7 +10,7 @@ from ..judge import WIDE_OPEN, TargetVerdict
 from ..model import Edit, PumpGroup, PumpPart, flow_at, same_work
 from ..physics import M3_S_PER_L_H, current_a, next_fuse_a, smallest_fuse_a
 from ..solve import PEAK, State, own_rise_kpa, pump_doing, wire_for_mm2
-from .base import Context, Finding, Remedy, each_asked, highest, names
+from .base import Context, Finding, Remedy, Value, each_asked, highest, names
 from .wire_drop import better_wire, lossy
 from .words import leaner
 
@@ -54,6 +54,7 @@ def run_out(context: Context) -> Iterator[Finding]:
         names(over),
         partial(
             each_asked,
+            partial(_new_pumps, context),
             partial(_more_pump, context),
             lambda: _better_wire(context),
         ),
@@ -74,6 +75,20 @@ def _reached_kpa(context: Context, set_kpa: float) -> float:
     return set_kpa if fitted is None else fitted.lowest_kpa
 
 
+WORN_PCT = 10.0  # less than that is not worth a new pump
+
+
+def _new_pumps(context: Context) -> Iterator[Remedy]:
+    """New pumps of the same kind, where it is their wear that leaves them short."""
+    worn = [group for group in context.option.pumps if group.derate_pct >= WORN_PCT]
+    edits: tuple[Edit, ...] = tuple((context.path(f"pumps/{group.id}/derate_pct"), 0.0) for group in worn)
+    judged = context.trial(edits) if edits else None
+    if judged and highest(judged, "pumps") <= context.spare:
+        names_of = {f"part_{number}": group.part.name for number, group in enumerate(worn)}
+        label = "Fit new pumps of the same kind (" + ", ".join(f"{{part_{number}}}" for number in range(len(worn)))
+        yield Remedy(f"{label}): {{load_pct}} of supply", edits, names_of | {"load_pct": highest(judged, "pumps") * 100})
+
+
 def _more_pump(context: Context) -> Iterator[Remedy]:
     """The next larger pump before a second one; a further one only where the regulator still copes at idle."""
     group = context.option.pumps[0]
@@ -85,16 +100,18 @@ def _more_pump(context: Context) -> Iterator[Remedy]:
     # Mostly the next pump or two will do: those behind them are tried where they do not.
     every = context.trials([*tried[:FIRST_TRIALS], *([more] if group.count < 6 else [])])
     one_more = every.pop() if group.count < 6 else None
-    if not any(map(_carry, every)):
+    if not any(judged and highest(judged, "pumps") <= context.spare for judged in every):
         every += context.trials(tried[FIRST_TRIALS:])
     found = False
-    for other, fitted, judged in zip(others, tried, every, strict=False):
-        if judged and _carry(judged):
-            yield Remedy(
-                "Fit {part}: {load_pct} of supply",
-                fitted,
-                {"part": other.name, "load_pct": highest(judged, "pumps") * 100},
-            )
+    judged_parts = [
+        (other, fitted, judged) for other, fitted, judged in zip(others, tried, every, strict=False) if judged
+    ]
+    # The nearest that leaves the headroom wanted; where none does, the nearest that carries.
+    for most in (context.spare, 1.0):
+        good = [one for one in judged_parts if highest(one[2], "pumps") <= most]
+        if good:
+            other, fitted, judged = good[0]
+            yield _fit_remedy(other, fitted, judged)
             found = True
             break
     if one_more and _carry(one_more):
@@ -103,6 +120,17 @@ def _more_pump(context: Context) -> Iterator[Remedy]:
     if not found and group.part.kind != "mechanical":
         larger = list(islice(context.catalogue.pumps_above(group.part, at_kpa), 2 * MOST_TRIALS))
         yield from _several_pumps(context, group, larger)
+
+
+def _fit_remedy(part: PumpPart, edits: tuple[Edit, ...], judged: list[TargetVerdict]) -> Remedy:
+    """Another pump with all that comes with it said."""
+    changed = {path.rpartition("/")[2]: value for path, value in edits}
+    values: dict[str, Value] = {"part": part.name, "load_pct": highest(judged, "pumps") * 100}
+    with_it = ""
+    if "fuse_a" in changed:
+        with_it = ", a fuse of {fuse_a} and {area_mm2} of wire"
+        values |= {"fuse_a": changed["fuse_a"], "area_mm2": changed["area_mm2"]}
+    return Remedy(f"Fit {{part}}{with_it}: {{load_pct}} of supply", edits, values)
 
 
 def _carry(judged: list[TargetVerdict] | None) -> bool:
@@ -153,7 +181,9 @@ def _set_rise_kpa(verdict: TargetVerdict) -> float:
 def _fitted(context: Context, group: PumpGroup, part: PumpPart) -> tuple[Edit, ...]:
     """Another pump, with the fuse and the wire its current takes; a switch that is too weak is a finding of its own."""
     path, wiring, rules = context.path(f"pumps/{group.id}"), group.wiring, context.build.rules
-    edits: tuple[Edit, ...] = ((f"{path}/part", part.model_dump(mode="json")),)
+    # What was worn was the old one.
+    fresh: tuple[Edit, ...] = ((f"{path}/derate_pct", 0.0),) if group.derate_pct and part is not group.part else ()
+    edits: tuple[Edit, ...] = ((f"{path}/part", part.model_dump(mode="json")), *fresh)
     if part.kind == "mechanical" or wiring.fuse_a is None:
         return edits
     amps = SPARE_A * drawn_at_most_a(part, context.verdicts)

@@ -45,13 +45,13 @@ def fixed_reference(context: Context) -> Iterator[Finding]:
             "idle_factor": f"{np.sqrt(max(regulator.base_kpa - vacuum, 0.0) / regulator.base_kpa):.3f}",
         },
         names(boosted),
-        partial(_referenced, context)
+        partial(referenced, context)
         if regulator.part.works == FIXED
         else (Remedy("Reference it to the manifold", ((context.path("regulator/reference"), "manifold"),)),),
     )
 
 
-def _referenced(context: Context) -> Iterator[Remedy]:
+def referenced(context: Context) -> Iterator[Remedy]:
     """A combined filter and regulator has no port for a reference: one that has, after the rail, in its place."""
     path, now = context.path("regulator"), context.option.regulator
     fit = [
@@ -93,7 +93,7 @@ def no_port(context: Context) -> Iterator[Finding]:
         (),
         lambda: (
             Remedy("Say what it does: a fixed pressure", ((context.path("regulator/reference"), "atmosphere"),)),
-            *_referenced(context),
+            *referenced(context),
         ),
     )
 

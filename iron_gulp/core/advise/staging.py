@@ -13,6 +13,7 @@ from ..physics import key_of
 from ..solve import PEAK, meters_of, packed
 from ..study import Loop, Missing, Stages, following, loops, propose, stages_of_each
 from .base import Context, Finding, Remedy, names
+from .reference_ports import FIXED, referenced
 from .words import groups_listed, leaner
 
 BIG_STEP_KPA = 15.0
@@ -317,7 +318,10 @@ def wrong_arrangement(context: Context) -> Iterator[Finding]:
             "set_kpa": float(worst.points.hydraulics.set_kpa[0]),
         },
         names(boosted),
-        (
+        # A filter and fixed regulator in one has no port and no place at the rail: a regulator that has comes there.
+        partial(referenced, context)
+        if regulator.part.works == FIXED
+        else (
             Remedy(
                 "Move the regulator after the rail",
                 ((context.path("regulator/arrangement"), "bypass after the rail"),),

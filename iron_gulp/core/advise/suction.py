@@ -128,16 +128,21 @@ def pre_filter(context: Context) -> Iterator[Finding]:
         "(100 µm class) and the injectors with a fine filter on the pressure side.",
         {"part": fitted.part.name, "grade_um": fitted.part.grade_um, "drop_kpa": drop},
         (worst.target.name,),
-        tuple(
-            Remedy(
-                "Fit {part}",
-                ((context.path("suction/filter/part"), part.model_dump(mode="json")),),
-                {"part": part.name},
-            )
-            for part in context.catalogue.filters
-            if part.grade_um >= 100 and part.grade_um > fitted.part.grade_um
-        )[:1],
+        tuple(_strainer(context, float(worst.points.hydraulics.supply_m3_s.max()) / M3_S_PER_L_H)),
     )
+
+
+def _strainer(context: Context, flow_l_h: float) -> Iterator[Remedy]:
+    """The smallest coarse strainer that passes what the pumps draw; without a strainer at hand, none at all."""
+    fitted = context.option.suction.filter
+    coarse = [one for one in context.catalogue.filters if one.grade_um >= STRAINER_UM and one.rated_flow_l_h >= flow_l_h]
+    for part in sorted(coarse, key=lambda one: (one.rated_flow_l_h, -one.grade_um))[:1]:
+        clean = ((context.path("suction/filter/clogging"), 1.0),) if fitted is not None and fitted.clogging > 1.0 else ()
+        edits = ((context.path("suction/filter/part"), part.model_dump(mode="json")), *clean)
+        yield Remedy("Fit {part}", edits, {"part": part.name})
+
+
+STRAINER_UM = 100.0
 
 
 def _injector_um(context: Context) -> float:
@@ -304,7 +309,10 @@ def filter_flow(context: Context) -> Iterator[Finding]:
             tuple(
                 Remedy(
                     "Fit {part}",
-                    ((context.path(f"{path}/part"), one.model_dump(mode="json")),),
+                    (
+                        (context.path(f"{path}/part"), one.model_dump(mode="json")),
+                        *(((context.path(f"{path}/clogging"), 1.0),) if fitted.clogging > 1.0 else ()),
+                    ),
                     {"part": one.name},
                 )
                 for one in larger[:1]

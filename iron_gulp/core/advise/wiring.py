@@ -9,7 +9,7 @@ import numpy as np
 from ..judge import RELAY_FEED_MM2, RELAY_FEED_MOHM, Circuit, Fault, TargetVerdict, circuits
 from ..model import Edit
 from ..physics import next_fuse_a, next_relay_a, smallest_fuse_a
-from ..solve import COLD_PLACE, GROUND_MOHM, PEAK, about_mm2, switch_carries_a, wire_for_mm2
+from ..solve import COLD_PLACE, GROUND_MOHM, PEAK, about_mm2, switch_carries_a, wire_carries_a, wire_for_mm2
 from .base import Context, Finding, Remedy, Severity, Value
 from .words import circuits_listed
 
@@ -130,6 +130,10 @@ def _remedies(context: Context, one: Circuit, fault: Fault) -> tuple[Remedy, ...
         ((f"{path}/relay", ""), (f"{path}/switch_a", own_rated), (f"{path}/switch", "relay")),
         {"relay_a": own_rated},
     )
+    alone = wiring.model_copy(update={"bundled": 1})
+    # A wire that is hot for the wires beside it is laid apart before it is made thicker.
+    unbundled = (Remedy("Lay it apart from the other loaded wires", ((f"{path}/bundled", 1),)),)
+    apart = unbundled if wiring.bundled > 1 and wire_carries_a(alone) >= must_carry else ()
     fused_apart = (fuses_apart,) if one.fused_a > one.own_a else ()
     own = dict(wired(must_carry)).get(f"{path}/area_mm2", wiring.area_mm2)
     fed = max(own, wiring.area_mm2, about_mm2(RELAY_FEED_MM2, rules.wires))
@@ -144,9 +148,9 @@ def _remedies(context: Context, one: Circuit, fault: Fault) -> tuple[Remedy, ...
         "fuse run above 80 %": (*fused_apart, fitted),
         "fuse larger than the wire carries": (
             *fused_apart,
-            *((fitted, thicker) if proposed <= one.wire_carries_a else (thicker,)),
+            *((fitted, *apart, thicker) if proposed <= one.wire_carries_a else (*apart, thicker)),
         ),
-        "wire too thin": (thicker,),
+        "wire too thin": (*apart, thicker),
         "switch too weak": (
             *((relays_apart,) if one.switched_a > one.own_a else ()),
             Remedy("Feed it through a relay of {relay_a}", relay, {"relay_a": rated}),
