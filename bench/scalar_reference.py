@@ -94,8 +94,8 @@ def affine(curve: PumpCurve, volts: float, rise_kpa: float) -> tuple[float, floa
     return flow, table_value(curve.pressure_kpa, curve.current_a, min(equal, stall)) * ratio**2
 
 
-def pump(group: PumpGroup, rise_kpa: float, supply_v: float) -> tuple[float, float]:
-    """Flow of a group (m³/s) and terminal voltage."""
+def pump(group: PumpGroup, rise_kpa: float, supply_v: float, speed: float | None = None) -> tuple[float, float]:
+    """Flow of a group (m³/s) and terminal voltage; at a share of its speed behind a controller that passes on 95 %."""
     curves = sorted(group.part.curves, key=lambda curve: curve.voltage_v)
     wiring = group.wiring
     warm = 1 + 0.00393 * (wiring.copper_temp_c - 20)
@@ -111,8 +111,9 @@ def pump(group: PumpGroup, rise_kpa: float, supply_v: float) -> tuple[float, flo
                 return flow, amps
         return affine(curves[0] if volts < curves[0].voltage_v else curves[-1], volts, rise_kpa)
 
-    volts = brentq(lambda v: v + ohm * at(v)[1] - supply_v, 1e-3, supply_v) if ohm > 0 else supply_v
-    return at(volts)[0] * M3_S * group.count * (1 - group.derate_pct / 100), volts
+    share, through = (1.0, 1.0) if speed is None else (speed, speed / 0.95)
+    before = brentq(lambda v: v + ohm * through * at(share * v)[1] - supply_v, 1e-3, supply_v) if ohm > 0 else supply_v
+    return at(share * before)[0] * M3_S * group.count * (1 - group.derate_pct / 100), share * before
 
 
 def feed_kpa(option: Option, passing: float, rho: float, mu: float) -> float:
@@ -124,13 +125,20 @@ def feed_kpa(option: Option, passing: float, rho: float, mu: float) -> float:
 
 
 def supply(
-    option: Option, rail_kpa: float, manifold_kpa: float, supply_v: float, rho: float, mu: float, feed: bool = True
+    option: Option,
+    rail_kpa: float,
+    manifold_kpa: float,
+    supply_v: float,
+    rho: float,
+    mu: float,
+    feed: bool = True,
+    speed: float | None = None,
 ) -> float:
     """Flow that reaches the rail (without `feed` a node before it), m³/s: the rise at which pumps and losses agree."""
     groups = [g for g in option.pumps if g.on_above_kpa is None or manifold_kpa > g.on_above_kpa]
 
     def flow(rise: float) -> float:
-        return sum(pump(group, rise, supply_v)[0] for group in groups)
+        return sum(pump(group, rise, supply_v, speed)[0] for group in groups)
 
     def filter_kpa(m3_s: float) -> float:
         if option.filter is None:
@@ -236,7 +244,7 @@ def returnless_point(
     slowest = regulator.slowest_pct / 100
 
     def brought(rail: float, speed: float = 1.0) -> float:
-        return supply(option, rail, manifold_kpa, supply_v * speed, rho, mu)
+        return supply(option, rail, manifold_kpa, supply_v, rho, mu, speed=speed)
 
     if brought(target) < wanted:
 

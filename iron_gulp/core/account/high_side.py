@@ -37,7 +37,9 @@ def high_side(build: Build, verdict: TargetVerdict, index: int) -> dict[str, Any
     warm = high_fuel(build, high, target)
     vapour = warm.vapour_kpa_abs if target.vapour_kpa_abs is None else target.vapour_kpa_abs
     count = high.injectors.count or build.engine.cylinders
-    shot_kg = delivered / count * 120.0 / float(points.rpm[index])
+    # On rails of their own the bank that takes most swings most.
+    most = max(float(rail.delivered_kg_s[index]) for rail in direct.rails) * len(direct.rails)
+    shot_kg = most / count * 120.0 / float(points.rpm[index])
     return {
         "hp_state": _words(worst, index),
         "hp_rail_kpa": at(worst.rail_kpa),

@@ -3,16 +3,15 @@
 from collections.abc import Iterator
 
 from ..judge import TargetVerdict
-from ..model import Line
-from ..physics import G_M_S2, M3_S_PER_L_H, floats, vent_drop_kpa
-from ..solve import IDLE, PEAK, fuel_state, line_loss_kpa, motor_power_w
-from ..study import Lap, surge_lap
+from ..physics import G_M_S2, M3_S_PER_L_H, vent_drop_kpa
+from ..solve import IDLE, PEAK, fuel_state, motor_power_w
+from ..study import Lap, Overflow, surge_lap
+from ..study import overflow as standing_overflow
 from .base import Context, Finding, Remedy
 from .lifting import SURGE_L
 from .suction import WARN_MARGIN_KPA, margin_kpa
 
 OVERFLOW_KPA, VENT_KPA, FILL_KPA = 10.0, 2.0, 5.0
-OVERFLOW_K = 4.0  # in, one bend and out
 BORES_MM = (6.0, 8.0, 10.0, 12.0, 16.0, 20.0, 25.0)
 HOT_MINUTES = 20.0
 SPECIFIC_HEAT_KJ_KG_K = 2.2  # gasoline; alcohol holds a tenth more
@@ -24,20 +23,16 @@ def overflow(context: Context) -> Iterator[Finding]:
     if lift is None:
         return
     worst = max(context.verdicts, key=lambda verdict: verdict.lift.flow_m3_s if verdict.lift else 0.0)
-    assert worst.lift is not None
-    hyd = worst.points.hydraulics
-    taken = hyd.delivered_m3_s if lift.return_to == "surge tank" else hyd.supply_m3_s
-    back = max(worst.lift.flow_m3_s - float(taken[IDLE]), 0.0)
 
-    def drop(bore_mm: float) -> float:
-        part = lift.line.part.model_copy(update={"bore_mm": bore_mm})
-        pipe = Line(part=part, length_m=lift.line.length_m, k_sum=OVERFLOW_K)
-        return float(line_loss_kpa(pipe, floats([back]), worst.fuel.density_kg_m3, worst.fuel.viscosity_mpa_s)[0])
+    def stands(bore_mm: float) -> Overflow:
+        found = standing_overflow(worst, bore_mm)
+        assert found is not None
+        return found
 
-    lost = drop(lift.overflow_mm)
-    if lost <= OVERFLOW_KPA:
+    here = stands(lift.overflow_mm)
+    if here.kpa <= OVERFLOW_KPA:
         return
-    wide = next((bore for bore in BORES_MM if bore > lift.overflow_mm and drop(bore) <= OVERFLOW_KPA / 2), None)
+    wide = next((bore for bore in BORES_MM if bore > lift.overflow_mm and stands(bore).kpa <= OVERFLOW_KPA / 2), None)
     path = context.path("lift/overflow_mm")
     yield Finding(
         "overflow-small",
@@ -47,7 +42,7 @@ def overflow(context: Context) -> Iterator[Finding]:
         "Light running sends {back_l_h} back to the tank through {bore_mm}, as long as the lift line (estimate): "
         "{lost_kpa} stand in the surge tank.",
         "A surge tank under pressure pushes fuel up the return and out of its vent, and its seams were not made for it.",
-        {"back_l_h": back / M3_S_PER_L_H, "bore_mm": lift.overflow_mm, "lost_kpa": lost},
+        {"back_l_h": here.back_m3_s / M3_S_PER_L_H, "bore_mm": lift.overflow_mm, "lost_kpa": here.kpa},
         (),
         () if wide is None else (Remedy("Overflow of {bore_mm}", ((path, wide),), {"bore_mm": wide}),),
     )

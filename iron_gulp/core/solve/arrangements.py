@@ -10,11 +10,13 @@ import numpy as np
 from ..physics import Floats, floats, rising_root
 from .carburettors import needle_area_flow_kg_s
 from .case import Case, Solved, State
-from .curves import FLOW, RAIL, SupplySide
+from .curves import FEED, FILTER, FLOW, PASSAGES, RAIL, SPLIT, SupplySide
 from .near_tank import near_tank
+from .pipes import strainer_kpa
 from .regulating import (
     LEAST_M3_S,
     Regulated,
+    after_regulator,
     asked_of,
     finish,
     passing,
@@ -73,6 +75,9 @@ def returnless(case: Case) -> Solved:
         rail[short], low = sunk(case, taking, fastest, at_set, short)
         columns[:, short] = np.array(low.read())
         delivered[short] = passing(case, rail, short) if taking is None else taking.of(short).at(rail[short])
+    # Between two nodes of the grid a straight line is far off for the little that an idling engine takes.
+    columns[FILTER] = strainer_kpa(case.at.filter, delivered)
+    columns[FEED], columns[PASSAGES], columns[SPLIT] = after_regulator(case, delivered)
     nothing = floats(np.zeros_like(taken))
     codes = np.where(starved, State.STARVED, np.where(rail > set_kpa + 1e-6, State.OVERRUN, State.REGULATING))
     found = (rail, delivered, delivered, nothing, nothing, nothing, at_set, speed, case.meant_dp, rail, list(columns))

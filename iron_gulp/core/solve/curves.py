@@ -20,6 +20,7 @@ from ..physics import (
     beside,
     floats,
     key_of,
+    power_law_root,
     wide_open_drop_kpa,
 )
 from .keeping import Remembered
@@ -29,6 +30,8 @@ from .systems import Booleans, Group, Pump, Return, Systems, packed, return_of
 
 LAST = NODES  # one more node far above the pumps' reach closes the curve
 _FAR_KPA = 5000.0
+VACUUM_KPA = -101.3  # gauge, of nothing at all
+_GUESS_M3_S = 1e-4
 
 # Columns of a supply node; behind them flow, volts and amps of each group.
 RAIL, FLOW, RISE, INLET, FEED, PASSAGES, FILTER, SPLIT = range(8)
@@ -253,9 +256,22 @@ class SupplySide:
                 total[:, at], pumped[:, at] = _boost(found[RISE][:, at], total[:, at], boosting, *row)
         return self._losses(floats(pumped), floats(total), found[GROUPS:])
 
+    def _drawn_kpa(self, total: Floats) -> Floats:
+        """What the suction side loses at a flow, kPa."""
+        return floats(strainer_kpa(self.strainer, total) + pipes_kpa(self.before, total, self.fluid))
+
+    def _most_drawn_m3_s(self) -> Floats:
+        """The flow at which nothing is left at the pump inlets: no pump draws a vacuum deeper than none at all."""
+        left = floats(np.maximum(self.tank_kpa + self.head_kpa - VACUUM_KPA, 1e-9) + np.zeros(self.size))
+        return power_law_root(self._drawn_kpa, floats(np.full(self.size, _GUESS_M3_S)), left)
+
     def _losses(self, rise: Floats, total: Floats, groups: Floats) -> Floats:
         """All columns from pumped rise and flow."""
         fluid = self.fluid
+        if (self.strainer is not None or self.before) and np.any(
+            self.tank_kpa + self.head_kpa - self._drawn_kpa(total) < VACUUM_KPA
+        ):
+            total = floats(np.minimum(total, self._most_drawn_m3_s()))
         nothing = floats(np.zeros_like(total))
         feed = passages = split = nothing
         if self.with_feed:
@@ -264,7 +280,8 @@ class SupplySide:
             passages = pipes_kpa(self.passages, total, fluid)
             split = branches_kpa(self.branches, total, fluid, self.joined)
         strained = strainer_kpa(self.filter, total)
-        inlet = self.tank_kpa + self.head_kpa - strainer_kpa(self.strainer, total) - pipes_kpa(self.before, total, fluid)
+        # Where a line turns turbulent its loss jumps: at the limit what stands there lies between.
+        inlet = floats(np.maximum(self.tank_kpa + self.head_kpa - self._drawn_kpa(total), VACUUM_KPA))
         rail = rise + inlet - feed - passages - strained - split
         return np.concatenate([np.array([rail, total, rise, inlet, feed, passages, strained, split]), groups])
 

@@ -5,7 +5,8 @@ from dataclasses import dataclass
 import numpy as np
 
 from ..model import Option, Target
-from ..physics import Floats, Stack, array, floats, key_of
+from ..physics import Floats, Stack, array, floats, key_of, power_law_root
+from .curves import VACUUM_KPA
 from .demand import Targets
 from .fuel_state import FuelState
 from .keeping import Remembered
@@ -61,6 +62,7 @@ class _LiftSide:
     rpm: Floats
     density_kg_m3: Floats
     viscosity_mpa_s: Floats
+    tank_kpa: Floats
 
     def nodes(self, index: Index) -> Floats:
         """Spare pressure, rise, flow, pickup drop, volts and amps at nodes of shape (nodes, systems)."""
@@ -69,6 +71,13 @@ class _LiftSide:
         each, volts, amps = pump_characteristic(lift.pump, rise, self.own_top_kpa, self.supply_v, self.rpm)
         flow = floats(each * lift.count * lift.share)
         drawn = floats(np.zeros_like(flow)) if self.pickup is None else pipe_kpa(self.pickup, flow, fluid)
+        deepest = self.tank_kpa - VACUUM_KPA
+        if self.pickup is not None and np.any(drawn > deepest):
+            # No pump draws a vacuum deeper than none at all.
+            pickup, left = self.pickup, floats(np.maximum(deepest, 1e-9) + np.zeros(flow.shape[-1]))
+            most = power_law_root(lambda at: pipe_kpa(pickup, at, fluid), floats(np.full_like(left, 1e-4)), left)
+            flow = floats(np.minimum(flow, most))
+            drawn = floats(np.minimum(pipe_kpa(pickup, flow, fluid), deepest))
         return np.array([rise - drawn - pipe_kpa(lift.line, flow, fluid), rise, flow, drawn, volts, amps])
 
 
@@ -96,8 +105,9 @@ def solve_lifts(systems: Systems, targets: Targets) -> LiftRows:
         targets.rpm,
         targets.density_kg_m3,
         targets.viscosity_mpa_s,
+        systems.tank_kpa,
     )
-    return _LIFTED.get_or_make(key_of((side, systems.tank_kpa)), lambda: _settled(side, systems.tank_kpa, size))
+    return _LIFTED.get_or_make(key_of(side), lambda: _settled(side, systems.tank_kpa, size))
 
 
 def _settled(side: _LiftSide, tank_kpa: Floats, size: int) -> LiftRows:

@@ -44,6 +44,7 @@ from .measured import (
 from .offered import end_rise_kpa, lift_rise_kpa, offered, working_kpa
 from .operating import Conditions, judge_at, of_target
 from .other_fuels import OnFuel, on_other_fuels
+from .overflow import Overflow, overflow
 from .permitted import WRONG_PCT, Permitted, permitted, targets_boost_kpa
 from .pulls import HEAT_OR_TURBO, PullGain, pull_gain
 from .references import Arranged, every_arrangement
@@ -106,6 +107,7 @@ __all__ = [
     "Missing",
     "Neighbour",
     "OnFuel",
+    "Overflow",
     "Permitted",
     "Place",
     "PullGain",
@@ -157,6 +159,7 @@ __all__ = [
     "offered",
     "on_other_fuels",
     "operating_field",
+    "overflow",
     "passed",
     "permitted",
     "propose",
