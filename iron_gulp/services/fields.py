@@ -15,6 +15,9 @@ from iron_gulp.units import BenchUnits, Unreadable, quantity_of, read_quantity, 
 Kind = Literal["number", "whole", "text", "choice", "switch", "other"]
 
 
+NOTHING_SAID = "–"
+
+
 @dataclass(frozen=True)
 class Field:
     """A field: `name` ends in its unit; `low` and `high` are in that unit and None when open."""
@@ -30,6 +33,11 @@ class Field:
     longest: int | None
     when_empty: str
     blank: bool = False  # a text that may be empty
+
+    @property
+    def stands_for_something(self) -> bool:
+        """Whether a text left empty says something."""
+        return self.blank and self.when_empty != NOTHING_SAID
 
 
 class BadValue(ValueError):
@@ -105,7 +113,7 @@ def _field(path: str) -> Field:
         found = annotation.model_fields.get(step) or _by_alias(annotation, step)
         if found is None:
             raise BadValue("there is no such field")
-        when_empty = getattr(annotation, "when_empty", {}).get(step, "–")
+        when_empty = getattr(annotation, "when_empty", {}).get(step, NOTHING_SAID)
         annotation, title, name = found.annotation, found.title or step.replace("_", " "), step
         metadata, blank = tuple(found.metadata), found.default == ""
     annotation, optional = _without_none(annotation)

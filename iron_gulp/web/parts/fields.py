@@ -56,7 +56,7 @@ class Fields(Context):
         view_id = "f-" + path.replace("/", "-")
         error = refused.message if refused is not None else ""
         shelf_value = self._shelf_value(path, stored, spec)
-        empty = self._empty(path, spec) if spec.optional else ""
+        empty = self._empty(path, spec) if spec.optional or spec.stands_for_something else ""
         return FieldView(path, view_id, title or spec.title, value, symbol, spec, error, shelf_value, labels, empty)
 
     def refused(self, path: str) -> str:
