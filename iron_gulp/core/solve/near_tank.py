@@ -12,7 +12,7 @@ from .case import Case, Solved
 from .curves import COLUMNS, FLOW, RAIL
 from .feeding import Taking
 from .regulating import Regulated, after_regulator, asked_of, finish, rail_column, regulate
-from .systems import port_set_kpa
+from .systems import port_most_kpa, port_set_kpa
 
 _WIDE_OPEN = 1e3  # m³/s a root of a kilopascal: injectors of no known limit
 _SHARE_WIDTH, _NODE_WIDTH = 1e-9, 1e-9
@@ -29,7 +29,8 @@ def near_tank(case: Case) -> Solved:
     back = case.back(supply)
     if case.high is not None:
         return _near_tank_fed(case, supply, back)
-    meant = floats(case.set_kpa - sum(after_regulator(case, case.wanted)) - case.manifold)
+    behind = floats(case.set_kpa - sum(after_regulator(case, case.wanted)))
+    meant = floats(port_set_kpa(case.at, behind, case.manifold) - case.manifold)
     with np.errstate(divide="ignore", invalid="ignore"):
         pulse = np.where(meant > 0, case.wanted / np.sqrt(meant), np.inf)
         # What passes a root of a kilopascal at that pulse, and at most with the injectors held open.
@@ -63,6 +64,9 @@ def near_tank(case: Case) -> Solved:
         flow = floats(np.minimum(flow, supply.shut(flow, short).column(FLOW)))
         delivered[short] = flow
         node[short] = own.manifold + sum(after_regulator(own, flow)) + (flow / np.maximum(opened[short], 1e-12)) ** 2
+        if own.at.port_regulator is not None:
+            # A regulator of its own takes the rest down: the node stands where the pumps bring just that.
+            node[short] = np.maximum(node[short], supply.shut(flow, short).column(RAIL))
         place = place.replaced(short, supply.find(rail_column, node).part(short))
     return _finish_near_tank(case, back, found, place, node, delivered, meant)
 
@@ -128,10 +132,11 @@ def _held(node_kpa: Floats, _flow: Floats) -> Floats:
 
 def _passed(case: Case, opened: Floats, most: Floats, node: Callable[[Floats], Floats]) -> Floats:
     """What injectors pass behind the drops after a node, up to `most`, m³/s; `opened` a root of a kilopascal."""
+    most_kpa = port_most_kpa(case.at, case.manifold)
 
     def excess(share: Floats) -> Floats:
         flow = floats(share * most)
-        left = node(flow) - sum(after_regulator(case, flow)) - case.manifold
+        left = np.minimum(node(flow) - sum(after_regulator(case, flow)) - case.manifold, most_kpa)
         return floats(flow - opened * np.sqrt(np.maximum(left, 0.0)))
 
     return floats(rising_root(excess, np.zeros_like(most), np.ones_like(most), _SHARE_WIDTH) * most)
