@@ -268,10 +268,11 @@ class SupplySide:
     def _losses(self, rise: Floats, total: Floats, groups: Floats) -> Floats:
         """All columns from pumped rise and flow."""
         fluid = self.fluid
-        if (self.strainer is not None or self.before) and np.any(
-            self.tank_kpa + self.head_kpa - self._drawn_kpa(total) < VACUUM_KPA
-        ):
+        inlet = floats(self.tank_kpa + self.head_kpa - self._drawn_kpa(total))
+        if np.min(inlet, initial=0.0) < VACUUM_KPA:
             total = floats(np.minimum(total, self._most_drawn_m3_s()))
+            # Where a line turns turbulent its loss jumps: at the limit what stands there lies between.
+            inlet = floats(np.maximum(self.tank_kpa + self.head_kpa - self._drawn_kpa(total), VACUUM_KPA))
         nothing = floats(np.zeros_like(total))
         feed = passages = split = nothing
         if self.with_feed:
@@ -280,8 +281,6 @@ class SupplySide:
             passages = pipes_kpa(self.passages, total, fluid)
             split = branches_kpa(self.branches, total, fluid, self.joined)
         strained = strainer_kpa(self.filter, total)
-        # Where a line turns turbulent its loss jumps: at the limit what stands there lies between.
-        inlet = floats(np.maximum(self.tank_kpa + self.head_kpa - self._drawn_kpa(total), VACUUM_KPA))
         rail = rise + inlet - feed - passages - strained - split
         return np.concatenate([np.array([rail, total, rise, inlet, feed, passages, strained, split]), groups])
 
