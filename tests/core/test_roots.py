@@ -7,6 +7,7 @@ from iron_gulp.core.advise.high_data import ripple_kpa
 from iron_gulp.core.advise.registry import CONSEQUENCES, Context
 from iron_gulp.core.judge import judge_all
 from iron_gulp.core.model import apply
+from iron_gulp.core.plan.design.choices import Back, Metering, Stages, System, option_of
 from tests.core.test_findings import CASES
 from tests.garage import SHELF, car, changed
 
@@ -155,3 +156,14 @@ def test_port_injectors_left_out_on_purpose_are_a_note_where_the_direct_side_car
         JOINING, {"~delivery/mode": "direct only", "targets/t1/power_kw": 120.0, "targets/t2/power_kw": 130.0}
     )
     assert {each.severity for each in found if each.code == "port-idle"} == {"note"}
+
+
+def test_a_design_on_another_base_tells_the_controller_that_reckons_with_it():
+    """Without it every system found on another base would be a stop of its own."""
+    one = changed(car(STRONG), {"~calibration/base_kpa": 300.0})
+    base, option = 450.0, one.options[0]
+    back = Back(option.regulator, option.return_line)
+    system = System(Metering(base, option.injectors, None), Stages(option.pumps, option.filter), option.feed, back)
+    found = option_of(option, system)
+    assert (found.regulator.base_kpa, found.calibration.base_kpa) == (base, base)
+    assert option_of(car(STRONG).options[0], system).calibration.base_kpa is None

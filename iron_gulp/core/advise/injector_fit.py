@@ -123,7 +123,7 @@ def poor_spray(context: Context) -> Iterator[Finding]:
         (
             Remedy(
                 "Raise the base pressure to {base_kpa}, and tell the controller",
-                ((context.path("regulator/base_kpa"), base),),
+                context.at_base(base),
                 {"base_kpa": base},
             ),
         )

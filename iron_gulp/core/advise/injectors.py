@@ -288,7 +288,7 @@ def below_its_spray(context: Context) -> Iterator[Finding]:
         else (
             Remedy(
                 "Raise the base pressure to {base_kpa}, and tell the controller",
-                ((context.path("regulator/base_kpa"), round(base + 0.5)),),
+                context.at_base(float(round(base + 0.5))),
                 {"base_kpa": round(base + 0.5)},
             ),
         ),

@@ -64,7 +64,7 @@ def spring_range(context: Context) -> Iterator[Finding]:
             {"base_kpa": regulator.base_kpa, "min_kpa": part.min_base_kpa, "max_kpa": part.max_base_kpa},
             (),
             tuple(
-                Remedy("Set {base_kpa}", ((context.path("regulator/base_kpa"), base),), {"base_kpa": base})
+                Remedy("Set {base_kpa}", context.at_base(base), {"base_kpa": base})
                 for base in dict.fromkeys((nearest, *usual))
             ),
         )

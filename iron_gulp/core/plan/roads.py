@@ -154,7 +154,11 @@ def _bases(option: Option) -> list[float]:
 
 
 def _with_base(option: Option, base_kpa: float) -> Option:
-    return option.model_copy(update={"regulator": option.regulator.model_copy(update={"base_kpa": base_kpa})})
+    told = option.calibration
+    changed: dict[str, object] = {"regulator": option.regulator.model_copy(update={"base_kpa": base_kpa})}
+    if told.base_kpa is not None:  # a controller that reckons with the base is told of another
+        changed["calibration"] = told.model_copy(update={"base_kpa": base_kpa})
+    return option.model_copy(update=changed)
 
 
 def _lows(option: Option, catalogue: Catalogue) -> Iterator[Option]:

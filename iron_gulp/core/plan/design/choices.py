@@ -95,6 +95,7 @@ def option_of(base: Option, system: System) -> Option:
     told = told_of(base.calibration, metering.injectors).model_copy(
         update={
             "pump_controller": "set for these pumps" if returnless else base.calibration.pump_controller,
+            "base_kpa": None if base.calibration.base_kpa is None else metering.base_kpa,
             # A stage comes with the cut that tells when it does not.
             "rail_watch": WATCHED if staged else base.calibration.rail_watch,
         }
