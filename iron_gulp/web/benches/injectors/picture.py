@@ -58,7 +58,8 @@ def cycle_bars(
         sketch.bar(milli.at(dead), milli.at(dead + effective), y, 16, "over" if effective < smallest else "fuel")
         sketch.line(least, y - 3, least, y + 19, "limit")
         ends = max(milli.at(dead + effective), least)
-        sketch.text(ends + 5, y + 12, f"{' '.join(show(effective, 'pulse_ms', units))}, {smallest:g} ms at least", "s-small")
+        pulse = " ".join(show(effective, "pulse_ms", units))
+        sketch.text(ends + 5, y + 12, f"{pulse}, {smallest:g} ms at least", "s-small")
     return sketch.svg()
 
 
