@@ -425,7 +425,7 @@ def test_a_pump_that_makes_pressure_is_none_for_floats(stalls_kpa, floats):
     curve = first.curves[0].model_copy(
         update={"pressure_kpa": (0.0, stalls_kpa), "flow_l_h": (150.0, 0.0), "current_a": (3.0, 5.0)}
     )
-    part = first.model_copy(update={"name": "Tried", "relief_kpa": None, "curves": (curve,)})
+    part = first.model_copy(update={"shelf_id": None, "name": "Tried", "relief_kpa": None, "curves": (curve,)})
     relieved = part.model_copy(update={"name": "Relieved", "relief_kpa": 60.0})
     shelf = replace(SHELF, pumps=(part, relieved))
     found = {one.name for one in Search(build, build.options[0], shelf, Rates()).choices._pump_parts(20.0)}

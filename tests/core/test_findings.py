@@ -203,6 +203,9 @@ CASES = {
     "fuse-small": lambda: wired(fuse_a=10.0, area_mm2=6.0),
     "fuse-large": lambda: wired(fuse_a=40.0, area_mm2=2.5),
     "wire-thin": lambda: wired(area_mm2=0.5, loop_m=0.2),
+    "fuse-segment": lambda: wired(fuse_a=25.0, area_mm2=6.0, hat_pin_a=18.0),
+    "segment-weak": lambda: wired(fuse_a=25.0, area_mm2=6.0, terminal_a=9.0),
+    "fuse-unstated": lambda: wired(fuse_a=40.0, area_mm2=10.0, terminal_a=60.0),
     "switch-weak": lambda: wired(switch_a=10.0, area_mm2=6.0),
     "pickup-untold": lambda: build(car={"use": "track"}),
     "no-reference-port": lambda: apply(

@@ -17,6 +17,9 @@ SAID = {
     "injector_cc_min": "controller",
     "dead_time_ms": "controller",
     "rail_watch": "rail pressure",
+    "terminal_a": "terminals",
+    "hat_pin_a": "pins through the hat",
+    "pigtail_a": "pigtail",
 }
 
 

@@ -11,6 +11,7 @@ from ..model import Edit, PumpGroup, PumpPart, flow_at, same_work
 from ..physics import M3_S_PER_L_H, current_a, next_fuse_a, smallest_fuse_a
 from ..solve import PEAK, State, own_rise_kpa, pump_doing, wire_for_mm2
 from .base import Context, Finding, Remedy, Value, each_asked, highest, names
+from .segments import bearing, renewed
 from .wire_drop import better_wire, lossy
 from .words import leaner
 
@@ -130,6 +131,7 @@ def _fit_remedy(part: PumpPart, edits: tuple[Edit, ...], judged: list[TargetVerd
     if "fuse_a" in changed:
         with_it = ", a fuse of {fuse_a} and {area_mm2} of wire"
         values |= {"fuse_a": changed["fuse_a"], "area_mm2": changed["area_mm2"]}
+        with_it += f" and {stronger} for {{fuse_a}}" if (stronger := renewed(edits)) else ""
     return Remedy(f"Fit {{part}}{with_it}: {{load_pct}} of supply", edits, values)
 
 
@@ -188,10 +190,12 @@ def _fitted(context: Context, group: PumpGroup, part: PumpPart) -> tuple[Edit, .
         return edits
     amps = SPARE_A * drawn_at_most_a(part, context.verdicts)
     fuse = next_fuse_a(float(smallest_fuse_a(amps)))
-    if fuse <= wiring.fuse_a:
+    # Its own pigtail may bear less than the fuse of the pump before it.
+    if fuse <= wiring.fuse_a <= (np.inf if part.pigtail_a is None else part.pigtail_a):
         return edits
     area = max(wire_for_mm2(wiring, amps, fuse, rules.wire_drop_v, rules.wires), wiring.area_mm2)
-    return (*edits, (f"{path}/wiring/fuse_a", fuse), (f"{path}/wiring/area_mm2", area))
+    stronger = bearing(f"{path}/wiring", wiring, part, fuse)
+    return (*edits, (f"{path}/wiring/fuse_a", fuse), (f"{path}/wiring/area_mm2", area), *stronger.edits)
 
 
 def _better_wire(context: Context) -> Iterator[Remedy]:

@@ -8,6 +8,7 @@ from ..model import Edit
 from ..physics import flow_l_h, next_fuse_a, smallest_fuse_a
 from ..solve import wire_for_mm2, wiring_resistance_ohm
 from .base import Context, Finding, Remedy, highest
+from .segments import bearing, renewed
 from .words import circuits_listed
 
 
@@ -77,7 +78,7 @@ def better_wire(context: Context, several: Sequence[Circuit]) -> Iterator[Remedy
             joints = True
             edits.append((f"{path}/connectors_mohm", judged.connectors_mohm))
         if edits and wiring.fuse_a is not None and fuse > wiring.fuse_a:
-            edits.append((f"{path}/fuse_a", fuse))
+            edits += [(f"{path}/fuse_a", fuse), *bearing(path, wiring, one.part, fuse).edits]
     verdicts = context.trial(tuple(edits)) if edits else None
     if verdicts:
         option = context.changed(tuple(edits))
@@ -89,6 +90,7 @@ def better_wire(context: Context, several: Sequence[Circuit]) -> Iterator[Remedy
         yield Remedy(
             ("Wire {circuit} in {area_mm2}" if alike else f"Wire {wires}")
             + (" with new joints and relay" if joints else "")
+            + (f", {stronger} to bear its fuse" if (stronger := renewed(tuple(edits))) else "")
             + ": {drop_v} lost, pumps at {load_pct} of supply",
             tuple(edits),
             {

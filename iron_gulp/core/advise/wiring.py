@@ -6,11 +6,12 @@ from functools import partial
 
 import numpy as np
 
-from ..judge import RELAY_FEED_MM2, RELAY_FEED_MOHM, Circuit, Fault, TargetVerdict, circuits
+from ..judge import RELAY_FEED_MM2, RELAY_FEED_MOHM, Circuit, Fault, TargetVerdict, circuits, weakest
 from ..model import Edit
 from ..physics import next_fuse_a, next_relay_a, smallest_fuse_a
 from ..solve import COLD_PLACE, GROUND_MOHM, PEAK, about_mm2, switch_carries_a, wire_carries_a, wire_for_mm2
 from .base import Context, Finding, Remedy, Severity, Value
+from .segments import WORDS, bearing
 from .words import circuits_listed
 
 FUSE_WHY = (
@@ -49,12 +50,36 @@ _WORDS: dict[Fault, tuple[str, Severity, str, str, str]] = {
         "{circuit}: a fuse of {fuse_a} on a wire that carries {wire_a} ({area_mm2}).",
         FUSE_WHY,
     ),
+    "fuse larger than a segment carries": (
+        "fuse-segment",
+        "stop",
+        "What lies behind the wire burns before the fuse",
+        "{circuit}: a fuse of {fuse_a} before a {segment} that carries {segment_a}.",
+        FUSE_WHY
+        + " A terminal, a pin through the hat or a pigtail is often the weakest of it, and the pin sits in vapour.",
+    ),
+    "fuse larger than an unstated segment": (
+        "fuse-unstated",
+        "note",
+        "A fuse larger than what usually lies behind it",
+        "{circuit}: a fuse of {fuse_a}; of its {unstated} nobody has said what it carries, usual is {unstated_a} (class "
+        "figure).",
+        "A fuse protects the weakest piece behind it. Read off the box what it carries and enter it: one that bears the "
+        "fuse ends this note.",
+    ),
     "wire too thin": (
         "wire-thin",
         "stop",
         "Wire too thin for the current",
         "{circuit} draws up to {largest_a}; its wire of {area_mm2} carries {wire_a}.",
         FUSE_WHY,
+    ),
+    "segment too weak": (
+        "segment-weak",
+        "stop",
+        "A terminal, pin or pigtail too weak for the current",
+        "{circuit} draws up to {largest_a}; its {segment} carries {segment_a}.",
+        "It heats at its joint: plastic softens, the pin in the hat leaks vapour, and the pump loses its volts first.",
     ),
     "switch too weak": (
         "switch-weak",
@@ -105,25 +130,31 @@ def _remedies(context: Context, one: Circuit, fault: Fault) -> tuple[Remedy, ...
         area = wire_for_mm2(wiring, one.current_a, fuse_a, rules.wire_drop_v, rules.wires)
         return ((f"{path}/area_mm2", area),) if area > wiring.area_mm2 else ()
 
+    def fused(label: str, fuse_a: float, first: tuple[Edit, ...] = ()) -> Remedy:
+        """Another fuse with all behind it that must bear it."""
+        wire = wired(fuse_a) if fuse_a > one.wire_carries_a else ()
+        stronger = bearing(path, wiring, one.part, fuse_a)
+        with_it = (" and wire in {area_mm2}" if wire else "") + (
+            f", {stronger.words} for {{fuse_a}}" if stronger.edits else ""
+        )
+        values = {"fuse_a": fuse_a, "area_mm2": dict(wire).get(f"{path}/area_mm2", wiring.area_mm2)}
+        return Remedy(label + with_it, (*first, (f"{path}/fuse_a", fuse_a), *wire, *stronger.edits), values)
+
     proposed = one.fuse_proposed_a
-    fuse = ((f"{path}/fuse_a", proposed), *(wired(proposed) if proposed > one.wire_carries_a else ()))
-    fitted = Remedy(
-        "Fit a fuse of {fuse_a}" + (" and wire in {area_mm2}" if len(fuse) > 1 else ""),
-        fuse,
-        {"fuse_a": proposed, "area_mm2": dict(fuse).get(f"{path}/area_mm2", wiring.area_mm2)},
-    )
+    fitted = fused("Fit a fuse of {fuse_a}", proposed)
     must_carry = max(proposed, one.fuse_a or 0.0)
-    thick = wired(must_carry)
-    thicker = Remedy("Wire it in {area_mm2}", thick, {"area_mm2": thick[0][1] if thick else wiring.area_mm2})
+    thick, stronger = wired(must_carry), bearing(path, wiring, one.part, must_carry)
+    thicker = Remedy(
+        "Wire it in {area_mm2}" + (f", {stronger.words} for {{carry_a}}" if stronger.edits else ""),
+        (*thick, *stronger.edits),
+        {"area_mm2": thick[0][1] if thick else wiring.area_mm2, "carry_a": must_carry},
+    )
+    renewed = Remedy(f"Give it {stronger.words} for {{carry_a}}", stronger.edits, {"carry_a": must_carry})
     rated = max(next_relay_a(one.switched_a), 40.0, wiring.switch_a)
     relay: tuple[Edit, ...] = ((f"{path}/switch_a", rated), (f"{path}/switch", "relay"))
     # A circuit a pump comes first: a larger fuse or relay for all leaves them failing together.
     own_fuse = next_fuse_a(float(smallest_fuse_a(one.own_a)))
-    fuses_apart = Remedy(
-        "Give each pump a fuse of its own, of {fuse_a}",
-        ((f"{path}/fuse", ""), (f"{path}/fuse_a", own_fuse), *(wired(own_fuse) if own_fuse > one.wire_carries_a else ())),
-        {"fuse_a": own_fuse},
-    )
+    fuses_apart = fused("Give each pump a fuse of its own, of {fuse_a}", own_fuse, ((f"{path}/fuse", ""),))
     own_rated = max(next_relay_a(one.own_a), 40.0, wiring.switch_a)
     relays_apart = Remedy(
         "Give each pump a relay of its own, of {relay_a}",
@@ -148,9 +179,16 @@ def _remedies(context: Context, one: Circuit, fault: Fault) -> tuple[Remedy, ...
         "fuse run above 80 %": (*fused_apart, fitted),
         "fuse larger than the wire carries": (
             *fused_apart,
-            *((fitted, *apart, thicker) if proposed <= one.wire_carries_a else (*apart, thicker)),
+            *((fitted, *apart, thicker) if proposed <= one.carries_a else (*apart, thicker)),
+        ),
+        "fuse larger than a segment carries": (*fused_apart, *((fitted,) if proposed <= one.carries_a else ()), renewed),
+        "fuse larger than an unstated segment": (
+            *fused_apart,
+            *((fitted,) if proposed < (one.fuse_a or 0.0) and proposed <= one.carries_a else ()),
+            Remedy("Read off what it carries, and enter it"),
         ),
         "wire too thin": (*apart, thicker),
+        "segment too weak": (renewed,),
         "switch too weak": (
             *((relays_apart,) if one.switched_a > one.own_a else ()),
             Remedy("Feed it through a relay of {relay_a}", relay, {"relay_a": rated}),
@@ -202,7 +240,9 @@ def _ratio(one: Circuit, fault: Fault) -> float:
     """How far over a circuit is, in the terms of its fault."""
     if fault == "fuse larger than the wire carries":
         return (one.fuse_a or 0.0) / max(one.wire_carries_a, 1e-9)
-    return one.largest_a / max(one.wire_carries_a, 1e-9)
+    if fault == "fuse larger than a segment carries":
+        return (one.fuse_a or 0.0) / one.carries_a
+    return one.largest_a / max(one.carries_a, 1e-9)
 
 
 def circuit(context: Context) -> Iterator[Finding]:
@@ -213,7 +253,7 @@ def circuit(context: Context) -> Iterator[Finding]:
         if not several:
             continue
         one = several[0]
-        wiring = one.wiring
+        wiring, given, guessed = one.wiring, one.weakest, weakest(one.segments, stated=False)
         values: dict[str, float | str] = {
             "circuit": circuits_listed([each.name for each in several]),
             "current_a": one.current_a,
@@ -221,6 +261,10 @@ def circuit(context: Context) -> Iterator[Finding]:
             "into_a": one.fused_a,
             "switched_a": one.switched_a,
             "wire_a": one.wire_carries_a,
+            "segment": "" if given is None else WORDS[given.place],
+            "segment_a": 0.0 if given is None else given.carries_a,
+            "unstated": "" if guessed is None else WORDS[guessed.place],
+            "unstated_a": 0.0 if guessed is None else guessed.carries_a,
             "area_mm2": wiring.area_mm2,
             "fuse_a": one.fuse_a or 0.0,
             "fuse_pct": one.fused_a / (one.fuse_a or np.inf) * 100.0,

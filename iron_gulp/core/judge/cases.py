@@ -12,6 +12,7 @@ from ..solve import (
     Meters,
     Systems,
     Targets,
+    circuit_carries_a,
     demand_of,
     meters_of,
     open_at_set_kg_s,
@@ -27,12 +28,13 @@ from ..solve import (
 class Circuit:
     """What a pump's circuit stands, A, and the resistance of its loop, Ω, each of shape (systems,).
 
-    The fuse is infinite where none is entered. `before` is what fuse and switch carry for each ampere of the pump: more
-    before a booster that works. `on_fuse` and `on_switch`, of shape (circuits, systems), are how many pumps of each
-    circuit hang on this one's fuse and switch: one of its own, unless it shares them.
+    `carries_a` is what the wire carries, or the weakest segment stated behind it. The fuse is infinite where none is
+    entered. `before` is what fuse and switch carry for each ampere of the pump: more before a booster that works.
+    `on_fuse` and `on_switch`, of shape (circuits, systems), are how many pumps of each circuit hang on this one's fuse
+    and switch: one of its own, unless it shares them.
     """
 
-    wire_a: Floats
+    carries_a: Floats
     switch_a: Floats
     fuse_a: Floats
     ohm: Floats
@@ -65,22 +67,27 @@ class Cases:
 
 
 def circuit_of(wiring: Wiring) -> Circuit:
-    """A circuit's limits as a set of one; it shares nothing."""
-    return _circuit(wiring, wiring.fuse_a, np.ones((1, 1)), np.ones((1, 1)))
+    """A circuit's limits as a set of one, whatever pump is on it; it shares nothing."""
+    return _circuit(wiring, wire_carries_a(wiring), wiring.fuse_a, np.ones((1, 1)), np.ones((1, 1)))
 
 
-def _circuit(wiring: Wiring, fuse_a: float | None, on_fuse: Floats, on_switch: Floats) -> Circuit:
+def _circuit(wiring: Wiring, carries_a: float, fuse_a: float | None, on_fuse: Floats, on_switch: Floats) -> Circuit:
     # A wire too hot for its insulation carries nothing at all.
-    wire = wire_carries_a(wiring)
     fuse, ohm = np.inf if fuse_a is None else fuse_a, wiring_resistance_ohm(wiring)
-    limits = (array(wire), array(switch_carries_a(wiring)), array(fuse), array(ohm))
+    limits = (array(carries_a), array(switch_carries_a(wiring)), array(fuse), array(ohm))
     return Circuit(*limits, array(1.0), on_fuse, on_switch)
 
 
 def _circuits(option: Option) -> tuple[Circuit, ...]:
     carried = circuits_of(option)
     return tuple(
-        _circuit(one.wiring, one.fuse_a, floats([[n] for n in one.on_fuse]), floats([[n] for n in one.on_switch]))
+        _circuit(
+            one.wiring,
+            circuit_carries_a(one.wiring, one.part),
+            one.fuse_a,
+            floats([[n] for n in one.on_fuse]),
+            floats([[n] for n in one.on_switch]),
+        )
         for one in carried
     )
 

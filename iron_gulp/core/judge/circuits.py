@@ -12,8 +12,10 @@ from ..solve import (
     COLD_PLACE,
     GROUND_MOHM,
     PEAK,
+    Segment,
     about_mm2,
     controlled,
+    segments,
     switch_carries_a,
     wire_carries_a,
     wire_for_mm2,
@@ -29,7 +31,10 @@ Fault = Literal[
     "fuse below the current",
     "fuse run above 80 %",
     "fuse larger than the wire carries",
+    "fuse larger than a segment carries",
+    "fuse larger than an unstated segment",
     "wire too thin",
+    "segment too weak",
     "switch too weak",
     "switch too hot where it sits",
     "factory feed loses too much",
@@ -86,6 +91,7 @@ class Circuit:
     pump_v: float
     loop_mohm: float
     wire_carries_a: float
+    segments: tuple[Segment, ...]
     least_fuse_a: float
     fuse_proposed_a: float
     area_proposed_mm2: float
@@ -100,6 +106,16 @@ class Circuit:
         """The same pump on a relay feed of its own; worked out when asked for."""
         area = max(self.area_proposed_mm2, self.wiring.area_mm2, self._relay_feed_mm2)
         return _relay_feed(self.part, self.wiring, self.supply_v, self.pump_v, self.rise_kpa, area)
+
+    @property
+    def weakest(self) -> Segment | None:
+        """The weakest segment stated behind the wire, if any is."""
+        return weakest(self.segments, stated=True)
+
+    @property
+    def carries_a(self) -> float:
+        """What wire and stated segments carry together, A."""
+        return min(self.wire_carries_a, np.inf if self.weakest is None else self.weakest.carries_a)
 
     @property
     def arrives_v(self) -> float:
@@ -120,6 +136,11 @@ class Circuit:
         return joined, there, back, grounded
 
 
+def weakest(behind: tuple[Segment, ...], stated: bool) -> Segment | None:
+    """The weakest of the segments that somebody stated, or of those that are class figures."""
+    return min((one for one in behind if one.stated == stated), key=lambda one: one.carries_a, default=None)
+
+
 class _Drawn(NamedTuple):
     """A circuit before its fuse and its switch are looked at: its points, and the most one of its pumps draws."""
 
@@ -132,12 +153,15 @@ class _Drawn(NamedTuple):
     into: float
     control: str
     controlled: bool = False
+    in_fuel: bool = False
 
 
 def circuits(option: Option, verdicts: tuple[TargetVerdict, ...], rules: DesignRules = DEFAULT_RULES) -> list[Circuit]:
     """The circuits of every electrical pump: main groups first, then the lift stage; wires are proposed by the rules."""
     drawn = [
-        _of_group(group, index, verdicts)._replace(controlled=controlled(option, index))
+        _of_group(group, index, verdicts)._replace(
+            controlled=controlled(option, index), in_fuel=option.suction.place != "external"
+        )
         for index, group in enumerate(option.pumps)
     ]
     if option.lift is not None:
@@ -193,7 +217,7 @@ def _place(wiring: Wiring) -> str:
 
 def _circuit(one: _Drawn, on_it: OnIt, fused_a: float, switched_a: float, rules: DesignRules) -> Circuit:
     amps, supply, volts, rise, target_name = max(one.points)
-    wiring = on_it.wiring
+    wiring, behind = on_it.wiring, segments(on_it.wiring, one.part, one.in_fuel)
     least = float(smallest_fuse_a(fused_a))
     proposed = next_fuse_a(least)
     area = wire_for_mm2(wiring, amps, proposed, rules.wire_drop_v, rules.wires)
@@ -216,6 +240,7 @@ def _circuit(one: _Drawn, on_it: OnIt, fused_a: float, switched_a: float, rules:
         volts,
         wiring_resistance_ohm(wiring) * 1e3,
         wire_carries_a(wiring),
+        behind,
         least,
         proposed,
         area,
@@ -229,6 +254,7 @@ def _circuit(one: _Drawn, on_it: OnIt, fused_a: float, switched_a: float, rules:
             fuse_a=on_it.fuse_a,
             fused_a=fused_a,
             switched_a=switched_a,
+            behind=behind,
         ),
         rise,
         target_name,
@@ -259,22 +285,30 @@ def faults(
     fuse_a: float | None = None,
     fused_a: float = 0.0,
     switched_a: float = 0.0,
+    behind: tuple[Segment, ...] = (),
 ) -> tuple[Fault, ...]:
     """What is wrong with a circuit that carries `amps` a pump, `largest_a` at most, and may lose `allowed_v`.
 
     Fuse and switch carry what is said of them, no less than the pump's own largest; the relays on its output `coils_a`.
+    A segment `behind` the wire has a fault of its own only where the wire has none.
     """
     most = max(amps, largest_a)
     carries, lost_v = wire_carries_a(wiring), amps * wiring_resistance_ohm(wiring)
     rating = wiring.fuse_a if fuse_a is None else fuse_a
     fuse, fused, switched = np.inf if rating is None else rating, max(most, fused_a), max(most, switched_a)
+    given, guessed = (
+        np.inf if one is None else one.carries_a for one in (weakest(behind, stated=True), weakest(behind, stated=False))
+    )
     in_heat = switch_carries_a(wiring) < wiring.switch_a
     judged: tuple[tuple[Fault, bool], ...] = (
         ("no fuse entered", rating is None),
         ("fuse below the current", fuse < fused),
         ("fuse run above 80 %", fused <= fuse < float(smallest_fuse_a(fused))),
         ("fuse larger than the wire carries", rating is not None and rating > carries),
+        ("fuse larger than a segment carries", rating is not None and given < rating <= carries),
+        ("fuse larger than an unstated segment", rating is not None and guessed < rating <= min(carries, given)),
         ("wire too thin", most > carries),
+        ("segment too weak", given < most <= carries),
         ("switch too weak", switched > wiring.switch_a),
         ("switch too hot where it sits", in_heat and wiring.switch_a >= switched > switch_carries_a(wiring)),
         ("factory feed loses too much", wiring.switch == "factory feed" and lost_v > UNSURE * allowed_v),

@@ -37,8 +37,8 @@ def loads(solved: Solved) -> Iterator[Share]:
 
 
 def circuit_load(circuit: Circuit, amps: Floats, fused: Floats, switched: Floats) -> Floats:
-    """Highest share of what the wire carries of its pump's current, fuse and switch of the currents they carry."""
-    shares = [share(amps, circuit.wire_a), share(switched, circuit.switch_a), floats(fused / circuit.fuse_a)]
+    """Highest share of what the circuit carries of its pump's current, fuse and switch of the currents they carry."""
+    shares = [share(amps, circuit.carries_a), share(switched, circuit.switch_a), floats(fused / circuit.fuse_a)]
     return floats(np.maximum.reduce(shares))
 
 

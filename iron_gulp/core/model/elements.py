@@ -120,9 +120,14 @@ class Wiring(Model):
     in_groups = {
         "Circuit": ("fuse_a", "switch", "switch_a", "switch_place", "ground", "copper_temp_c", "coil_a", "coil_feed_a"),
         "Where the wire lies": ("insulation", "laid", "bundled"),
+        "Between wire and pump": ("terminal_a", "hat_pin_a"),
         "Shared with other pumps": ("output", "relay", "fuse", "ground_point"),
     }
-    when_empty = {"fuse_a": "none"} | dict.fromkeys(("output", "relay", "fuse", "ground_point"), "its own")
+    when_empty = {
+        "fuse_a": "none",
+        **dict.fromkeys(("output", "relay", "fuse", "ground_point"), "its own"),
+        **dict.fromkeys(("terminal_a", "hat_pin_a"), "not stated"),
+    }
 
     loop_m: float = Field(6.0, ge=0, le=60, title="Loop, there and back")
     area_mm2: float = Field(2.5, ge=0.2, le=70, title="Wire")
@@ -142,6 +147,8 @@ class Wiring(Model):
     insulation: Literal["thin-wall PVC", "cross-linked"] = Field("thin-wall PVC", title="Insulation")
     laid: Literal["in a loom", "free in air"] = Field("in a loom", title="Laid")
     bundled: int = Field(1, ge=1, le=40, title="Loaded wires side by side")
+    terminal_a: float | None = Field(None, ge=1, le=300, title="Terminals rated for")
+    hat_pin_a: float | None = Field(None, ge=1, le=300, title="Pins through the hat")
     output: Label = Field("", title="Output")
     relay: Label = Field("", title="Relay or controller")
     fuse: Label = Field("", title="Fuse called")

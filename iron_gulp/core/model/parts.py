@@ -87,9 +87,11 @@ class PumpCurve(Model):
 class PumpPart(Part):
     """A pump. A mechanical pump's table is taken at `rated_rpm` of the engine and its voltage does not count."""
 
-    in_groups = {"Pump data": ("kind", "relief_kpa", "needed_head_kpa", "rated_rpm", "dropout_v", "alcohol_ok")}
+    in_groups = {
+        "Pump data": ("kind", "relief_kpa", "needed_head_kpa", "rated_rpm", "dropout_v", "pigtail_a", "alcohol_ok")
+    }
     shown_when = {"rated_rpm": ("kind", "mechanical"), "dropout_v": ("kind", "brushless")}
-    when_empty = {"relief_kpa": "none"}
+    when_empty = {"relief_kpa": "none", "pigtail_a": "not stated"}
 
     kind: Literal["turbine", "gerotor", "brushless", "mechanical"] = Field("turbine", title="Type")
     curves: tuple[PumpCurve, ...] = Field(min_length=1, max_length=6)
@@ -97,6 +99,7 @@ class PumpPart(Part):
     needed_head_kpa: float = Field(15.0, ge=0, le=95, title="Suction head needed")
     rated_rpm: float = Field(3000.0, ge=300, le=20000, title="Table at engine speed")
     dropout_v: float = Field(11.0, ge=4, le=60, title="Controller holds down to")
+    pigtail_a: float | None = Field(None, ge=1, le=300, title="Pigtail carries")
 
     @model_validator(mode="after")
     def _distinct_voltages(self) -> Self:

@@ -4,8 +4,9 @@ from collections.abc import Callable
 from typing import NamedTuple
 
 from .build import Option
-from .elements import Wiring
+from .elements import LiftStage, PumpGroup, Wiring
 from .memory import remembered
+from .parts import PumpPart
 
 # Of each thing that circuits may share, by the field its name is entered in: what it is called, and its name.
 SHARED: dict[str, tuple[str, Callable[[Wiring], str]]] = {
@@ -76,6 +77,7 @@ class OnIt(NamedTuple):
     """
 
     wiring: Wiring
+    part: PumpPart
     fuse_a: float | None
     coils_a: float
     on_fuse: tuple[int, ...]
@@ -88,13 +90,13 @@ def circuits_of(option: Option) -> tuple[OnIt, ...]:
 
 
 def _circuits_of(option: Option) -> tuple[OnIt, ...]:
-    every = [(group.wiring, group.count) for group in option.pumps]
-    every += [] if option.lift is None else [(option.lift.wiring, option.lift.count)]
+    pumps_of: list[PumpGroup | LiftStage] = [*option.pumps, *([] if option.lift is None else [option.lift])]
+    every = [(one.wiring, one.count) for one in pumps_of]
     found = []
-    for at, (wiring, _) in enumerate(every):
+    for at, one in enumerate(pumps_of):
         fused, switched = (_hanging(every, at, named_alike(field)) for field in ("fuse", "relay"))
-        ratings = [one.fuse_a for (one, _), pumps in zip(every, fused, strict=True) if pumps and one.fuse_a is not None]
-        found.append(OnIt(wiring, min(ratings, default=None), _coils_a(every, at), fused, switched))
+        ratings = [on.fuse_a for (on, _), pumps in zip(every, fused, strict=True) if pumps and on.fuse_a is not None]
+        found.append(OnIt(one.wiring, one.part, min(ratings, default=None), _coils_a(every, at), fused, switched))
     return tuple(found)
 
 

@@ -41,6 +41,7 @@ from .pump_curves import characteristic_a
 from .pump_states import controlled, motor_power_w, own_rise_kpa, pump_doing
 from .rails import pulsation_kpa, rail_drop_kpa
 from .seeking import WalkedBack
+from .segments import Place, Segment, circuit_carries_a, segments, stated_a
 from .stopping import Stopped, stopped_sides
 from .systems import (
     DeliveryRows,
@@ -109,6 +110,7 @@ __all__ = [
     "Meter",
     "Meters",
     "Pipe",
+    "Place",
     "PointSolution",
     "Points",
     "PumpState",
@@ -117,6 +119,7 @@ __all__ = [
     "ReturnSide",
     "Run",
     "SecondPoints",
+    "Segment",
     "Signals",
     "State",
     "Stopped",
@@ -129,6 +132,7 @@ __all__ = [
     "branch_loss_kpa",
     "branches_kpa",
     "characteristic_a",
+    "circuit_carries_a",
     "controlled",
     "cruise_kg_s",
     "demand",
@@ -167,6 +171,7 @@ __all__ = [
     "return_curve",
     "return_of",
     "running_at",
+    "segments",
     "sets_open_kg_s",
     "solve",
     "solve_at",
@@ -177,6 +182,7 @@ __all__ = [
     "solve_targets",
     "split_flows_m3_s",
     "split_loss_kpa",
+    "stated_a",
     "stopped_sides",
     "supply_curve",
     "switch_carries_a",

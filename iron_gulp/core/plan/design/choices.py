@@ -346,8 +346,11 @@ class Choices:
     def _pump_parts(self, base_kpa: float) -> list[PumpPart]:
         first = self.base.pumps[0].part
         carburettor = self.base.carburettor is not None
+        # What is fitted is not bought again for what the shelf has come to say of it since.
+        fitted = {group.part.shelf_id: group.part for group in self.base.pumps if group.part.shelf_id}
         found: list[PumpPart] = []
-        for one in self.offered(self._catalogue.pumps):
+        for sold in self.offered(self._catalogue.pumps):
+            one = fitted.get(sold.shelf_id or "", sold)
             if not isinstance(one, PumpPart) or flow_at(one, base_kpa) <= 0:
                 continue
             low = one.relief_kpa is not None and one.relief_kpa <= 150.0
@@ -411,6 +414,8 @@ def wired(like: Wiring, part: PumpPart, build: Build, rise_kpa: float, more: flo
     good = like.alone().model_copy(update={"connectors_mohm": round(joints, 1)})
     area = wire_for_mm2(good, amps, fuse, build.rules.wire_drop_v, build.rules.wires)
     switch = next_relay_a(amps * SPARE_SWITCH)
+    # A joint that is stated too weak for the fuse is made anew with the circuit.
+    joined = {name: max(has, fuse) for name in ("terminal_a", "hat_pin_a") if (has := getattr(like, name)) is not None}
     return good.model_copy(
-        update={"fuse_a": fuse, "area_mm2": area, "switch_a": max(switch, like.switch_a), "switch": "relay"}
+        update={"fuse_a": fuse, "area_mm2": area, "switch_a": max(switch, like.switch_a), "switch": "relay", **joined}
     )

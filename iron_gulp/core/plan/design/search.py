@@ -37,7 +37,7 @@ OF_METERING: tuple[str, ...] = (
 )
 OF_BACK = ("regulator", "return")
 OF_FEED = tuple(one for one in COUNTED if one not in (*OF_METERING, *OF_BACK))
-OF_CIRCUITS = ("wiring-drop", "fuse-small", "fuse-large", "switch-weak", "wire-thin")
+OF_CIRCUITS = ("wiring-drop", "fuse-small", "fuse-large", "fuse-segment", "segment-weak", "switch-weak", "wire-thin")
 WORTH_PROCESSES_S = 4.0  # a search with less than that to do stays in this process
 IDLE_S = 15  # processes of a search end when they have had nothing to do for so long
 CHUNK, LOOK = 400, 16  # systems judged at once; those judged whole at once

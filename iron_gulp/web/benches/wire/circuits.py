@@ -3,8 +3,11 @@
 from dataclasses import dataclass
 
 from iron_gulp.core.judge import Circuit
+from iron_gulp.core.solve import Segment
 from iron_gulp.services.workshop import Bench
 from iron_gulp.units import BenchUnits, show
+
+BEHIND = {"terminal": "Terminals carry", "hat pin": "Pins through the hat", "pigtail": "Pigtail carries"}
 
 
 @dataclass(frozen=True)
@@ -25,6 +28,10 @@ def circuit_views(found: list[Circuit], bench: Bench, units: BenchUnits) -> list
     return [_view(one, f"options/{bench.option.id}/{one.path}", units) for one in found]
 
 
+def _carries(words: str, one: Segment) -> str:
+    return words if one.stated else f"{words}, not stated"
+
+
 def _view(one: Circuit, path: str, units: BenchUnits) -> CircuitView:
     def text(value: float, name: str) -> str:
         return "\u00a0".join(show(value, name, units))
@@ -37,6 +44,7 @@ def _view(one: Circuit, path: str, units: BenchUnits) -> CircuitView:
     figures = [
         ("Loop", text(one.loop_mohm, "loop_mohm")),
         ("Wire carries", text(one.wire_carries_a, "wire_a")),
+        *((BEHIND[each.place], _carries(text(each.carries_a, "wire_a"), each)) for each in one.segments),
         ("Fuse at least", text(one.least_fuse_a, "fuse_a")),
     ]
     feed = one.relay_feed
