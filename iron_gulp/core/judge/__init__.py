@@ -4,7 +4,7 @@ from .air import air_status
 from .along import along_bases, along_blends, along_sizes, along_speeds
 from .cases import Cases, case_of, circuit_of, refitted, together
 from .ceilings import boost_at_share
-from .circuits import RELAY_FEED_MM2, RELAY_FEED_MOHM, UNSURE, Circuit, Fault, circuits, faults, weakest
+from .circuits import HABITS, RELAY_FEED_MM2, RELAY_FEED_MOHM, UNSURE, Circuit, Fault, circuits, faults, weakest
 from .electrics import circuit_load
 from .largest import WIDE_OPEN
 from .lifting import Surge
@@ -23,6 +23,7 @@ from .verdict import (
 )
 
 __all__ = [
+    "HABITS",
     "KEPT",
     "RELAY_FEED_MM2",
     "RELAY_FEED_MOHM",

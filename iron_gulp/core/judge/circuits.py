@@ -41,6 +41,8 @@ Fault = Literal[
     "painted or shared ground",
     "relay coils too much for their circuit",
 ]
+# What is no fault but a habit not kept, or something nobody has said.
+HABITS: frozenset[Fault] = frozenset({"fuse run above 80 %", "fuse larger than an unstated segment"})
 
 
 @dataclass(frozen=True)

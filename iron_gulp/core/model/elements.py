@@ -126,7 +126,7 @@ class Wiring(Model):
     when_empty = {
         "fuse_a": "none",
         **dict.fromkeys(("output", "relay", "fuse", "ground_point"), "its own"),
-        **dict.fromkeys(("terminal_a", "hat_pin_a"), "not stated"),
+        **dict.fromkeys(("terminal_a", "hat_pin_a"), "not said"),
     }
 
     loop_m: float = Field(6.0, ge=0, le=60, title="Loop, there and back")

@@ -91,7 +91,7 @@ class PumpPart(Part):
         "Pump data": ("kind", "relief_kpa", "needed_head_kpa", "rated_rpm", "dropout_v", "pigtail_a", "alcohol_ok")
     }
     shown_when = {"rated_rpm": ("kind", "mechanical"), "dropout_v": ("kind", "brushless")}
-    when_empty = {"relief_kpa": "none", "pigtail_a": "not stated"}
+    when_empty = {"relief_kpa": "none", "pigtail_a": "not said"}
 
     kind: Literal["turbine", "gerotor", "brushless", "mechanical"] = Field("turbine", title="Type")
     curves: tuple[PumpCurve, ...] = Field(min_length=1, max_length=6)

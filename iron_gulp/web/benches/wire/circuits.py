@@ -2,7 +2,7 @@
 
 from dataclasses import dataclass
 
-from iron_gulp.core.judge import Circuit
+from iron_gulp.core.judge import HABITS, Circuit
 from iron_gulp.core.solve import Segment
 from iron_gulp.services.workshop import Bench
 from iron_gulp.units import BenchUnits, show
@@ -17,6 +17,7 @@ class CircuitView:
     part: str
     pumps: int
     problems: tuple[str, ...]
+    at_fault: bool  # by more than a habit
     figures: list[tuple[str, str]]
     advice: str
     relay: str
@@ -29,7 +30,7 @@ def circuit_views(found: list[Circuit], bench: Bench, units: BenchUnits) -> list
 
 
 def _carries(words: str, one: Segment) -> str:
-    return words if one.stated else f"{words}, not stated"
+    return words if one.stated else f"usually {words}"
 
 
 def _view(one: Circuit, path: str, units: BenchUnits) -> CircuitView:
@@ -73,6 +74,7 @@ def _view(one: Circuit, path: str, units: BenchUnits) -> CircuitView:
         one.part.name,
         one.pumps,
         one.problems,
+        not HABITS.issuperset(one.problems),
         figures,
         advice,
         relay,

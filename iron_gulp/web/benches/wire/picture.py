@@ -4,7 +4,7 @@ from collections.abc import Callable, Sequence
 
 from markupsafe import Markup
 
-from iron_gulp.core.judge import Circuit, Fault
+from iron_gulp.core.judge import HABITS, Circuit, Fault
 from iron_gulp.units import BenchUnits, show
 
 from ...parts.sketch import Sketch
@@ -12,6 +12,7 @@ from ...parts.sketch import Sketch
 WIDTH, RUNG, TOP = 900.0, 100.0, 18.0
 BATTERY, FUSE, SWITCH, PUMP, GROUND = 170.0, 262.0, 362.0, 610.0, 860.0
 DEPTH = 28.0  # of the deepest fall drawn
+LABEL = 9.0  # half of what a label takes of the height
 READABLE_V = 0.05  # more than the limit by less than this reads as the limit
 # The part of a circuit that a fault is marked at.
 AT: dict[Fault, str] = {
@@ -47,7 +48,7 @@ def rungs(circuits: Sequence[Circuit], allowed_v: float, units: BenchUnits) -> M
 
 
 def _rung(sketch: Sketch, top: float, one: Circuit, allowed_v: float, deepest: float, text: Text) -> None:
-    faulty = {AT[fault] for fault in one.problems}
+    faulty = {AT[fault] for fault in one.problems if fault not in HABITS}
 
     def tone(part: str) -> str:
         return "s-strong s-wrong" if part in faulty else ""
@@ -111,8 +112,9 @@ def _falls(sketch: Sketch, y: float, one: Circuit, allowed_v: float, deepest: fl
     sketch.path(walk, "wrong" if over else "fuel")
     sketch.text(BATTERY - 8, down(allowed_v) + 4, f"{text(allowed_v, 'drop_v')} allowed", "s-small", "end")
     sketch.text(SWITCH - 22, y + 14, f"joints {text(joints, 'drop_v')}", "s-small s-haloed", "end")
-    sketch.text(
-        (SWITCH + PUMP) / 2, down(joints + there / 2) + 16, f"wire {text(there, 'drop_v')}", "s-small s-haloed", "middle"
-    )
+    middle = down(joints + there / 2)
+    # Above the fall where it would lie on the line of what is allowed.
+    label = middle + 16 if abs(middle + 12 - down(allowed_v)) > LABEL else middle - 5
+    sketch.text((SWITCH + PUMP) / 2, label, f"wire {text(there, 'drop_v')}", "s-small s-haloed", "middle")
     words = f"{text(lost, 'drop_v')} lost" + (", too much" if over else "")
     sketch.text(GROUND + 12, down(lost) + 16, words, "s-strong s-wrong" if over else "s-strong", "end")
