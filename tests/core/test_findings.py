@@ -222,6 +222,7 @@ CASES = {
     "stage-silent": lambda: staged(20.0, power_kw=420, boost_kpa=200),
     "regulator-near-tank": lambda: apply(build(), [("options/o1/regulator/arrangement", "bypass near the tank")]),
     "return-entry": lambda: apply(build(), [("options/o1/return_entry", "into the vent line")]),
+    "reference-lost": build,
     "reference-line": lambda: apply(build(), [("options/o1/regulator/reference_line", "unclamped or soft hose")]),
     "filter-flow": lambda: build(check_option(2, filter=fine_filter())),
     "relief-open": lambda: build(check_option(pumps=(pump(part=_part(relief_kpa=390.0)),)), a_target(boost_kpa=100)),

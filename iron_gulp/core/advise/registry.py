@@ -30,6 +30,7 @@ from . import (
     port_side,
     pumps,
     ratings,
+    reference_line,
     reference_ports,
     regulator,
     sensors,
@@ -83,6 +84,7 @@ RULES: tuple[Rule, ...] = (
     *reference_ports.RULES,
     *overrun.RULES,
     *regulator.RULES,
+    *reference_line.RULES,
 )
 # Rules that raise notes and nothing graver: not asked where only stops and checks count.
 NOTING: frozenset[Rule] = frozenset(

@@ -2,11 +2,8 @@
 
 from collections.abc import Iterator
 
-import numpy as np
-
 from ..solve import PEAK, State
 from .base import Context, Finding, Remedy, names
-from .words import leaner
 
 # Base pressures injectors are rated and controllers calibrated at.
 USUAL_BASES_KPA = (300.0, 400.0)
@@ -111,40 +108,6 @@ def return_entry(context: Context) -> Iterator[Finding]:
     )
 
 
-def reference_line(context: Context) -> Iterator[Finding]:
-    """A reference line that can come off or is disturbed by another device."""
-    regulator = context.option.regulator
-    boosted = [verdict for verdict in context.verdicts if verdict.target.boost_kpa > 10]
-    if regulator.reference_line == "its own, clamped" or regulator.reference == "atmosphere" or not boosted:
-        return
-    worst = max(boosted, key=lambda verdict: verdict.target.boost_kpa)
-    left = max(regulator.base_kpa - worst.target.boost_kpa, 0.0)
-    yield Finding(
-        "reference-line",
-        "stop",
-        "regulator",
-        "The reference line can be lost",
-        "It is {how}. If it comes off at {boost_kpa} the rail falls to {base_kpa}, the injectors see {left_kpa}, and the "
-        "mixture goes {lean}.",
-        "Under boost that is the end of the engine. The regulator wants a line of its own from the manifold, of hard "
-        "hose, clamped at both ends.",
-        {
-            "how": regulator.reference_line,
-            "boost_kpa": worst.target.boost_kpa,
-            "base_kpa": regulator.base_kpa,
-            "left_kpa": left,
-            "lean": leaner(float(np.sqrt(regulator.base_kpa / left)) if left > 0 else float("inf")),
-        },
-        names(boosted),
-        (
-            Remedy(
-                "Give it a clamped line of its own",
-                ((context.path("regulator/reference_line"), "its own, clamped"),),
-            ),
-        ),
-    )
-
-
 def above_the_throttle(context: Context) -> Iterator[Finding]:
     """A manifold reference on injectors that spray into the air above the throttle."""
     fitted, regulator = context.option.injectors, context.option.regulator
@@ -173,5 +136,4 @@ RULES = (
     no_differential,
     spring_range,
     return_entry,
-    reference_line,
 )
