@@ -1,5 +1,7 @@
 """The surge tank by two schools and by time (physics §6); a lap is driven until it repeats or the tank is empty."""
 
+from dataclasses import replace
+
 import numpy as np
 import pytest
 from hypothesis import given
@@ -163,3 +165,53 @@ def test_a_lap_is_driven_until_it_repeats_or_the_tank_is_empty():
     assert lap.empty_s is None
     ends = [litres for second, litres in lap.level if abs(second % 23.5) < 1e-6 or abs(second % 23.5 - 23.5) < 1e-6]
     assert ends[-1] == pytest.approx(ends[-2], abs=1e-6)
+
+
+def shelf_lift(name, **changes):
+    return next(one for one in CATALOGUE.pumps if one.shelf_id == f"pump-lift-{name}").model_copy(update=changes)
+
+
+def first_remedies(fitted, wanted_l_h, catalogue=CATALOGUE, **wiring):
+    """What is said first of a lift pump that brings less than is drawn."""
+    lift = lift_stage(5.0).model_copy(update={"part": fitted, "surge_l": 2.0})
+    lift = lift.model_copy(update={"wiring": lift.wiring.model_copy(update=wiring)})
+    target = a_target(power_kw=300.0, boost_kpa=100.0, ethanol_pct=0.0)
+    drawn = drawn_l_h(build(check_option(lift=lift), target))
+    one = build(check_option(lift=lift), a_target(power_kw=300.0 * wanted_l_h / drawn, boost_kpa=100.0, ethanol_pct=0.0))
+    found = find(one, one.options[0], judge_all(one, one.options[0]), catalogue)
+    (finding,) = (each for each in found if each.code.startswith("lift-"))
+    return one, [each for each in finding.remedies if each.edits]
+
+
+def kinds(remedies):
+    told = {"count": "second", "part": "larger"}
+    return [told[field] for each in remedies if (field := each.edits[0][0].rpartition("/")[2]) in told]
+
+
+def test_a_second_lift_pump_is_weighed_against_a_larger_one_by_what_they_cost():
+    """One size up costs less than a second pump with its circuit, two sizes up more; a stated price decides first."""
+    assert kinds(first_remedies(shelf_lift("200"), 290.0)[1]) == ["larger", "second"]
+    assert kinds(first_remedies(shelf_lift("125"), 285.0)[1]) == ["second", "larger"]
+    dear = replace(
+        CATALOGUE,
+        pumps=tuple(
+            one.model_copy(update={"price": 400.0}) if one.shelf_id == "pump-lift-315" else one for one in CATALOGUE.pumps
+        ),
+    )
+    assert kinds(first_remedies(shelf_lift("200", price=100.0), 290.0, dear)[1]) == ["second", "larger"]
+    cheap = shelf_lift("125", price=400.0)
+    assert kinds(first_remedies(cheap, 285.0, dear)[1]) == ["larger", "second"]
+
+
+def test_a_larger_lift_pump_brings_fuse_and_wire_and_leaves_the_wear_of_the_old_one():
+    circuit = {"fuse_a": 4.0, "area_mm2": 0.75, "loop_m": 6.0}
+    one, remedies = first_remedies(shelf_lift("200"), 290.0, **circuit)
+    one = apply(one, [("options/o1/lift/derate_pct", 6.0)])
+    found = find(one, one.options[0], judge_all(one, one.options[0]), CATALOGUE)
+    remedies = [each for finding in found if finding.code.startswith("lift-") for each in finding.remedies if each.edits]
+    larger = next(each for each in remedies if "part" in each.values)
+    assert {path.rpartition("/")[2] for path, _ in larger.edits} == {"part", "derate_pct", "fuse_a", "area_mm2"}
+    assert "fuse" in larger.label
+    after = apply(one, larger.edits)
+    left = {each.code for each in find(after, after.options[0], judge_all(after, after.options[0]), CATALOGUE)}
+    assert not left & {"fuse-small", "fuse-large", "fuse-warm", "fuse-segment", "wire-thin", "lift-short", "lift-behind"}

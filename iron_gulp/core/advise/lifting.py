@@ -4,9 +4,10 @@ from collections.abc import Iterator
 from functools import partial
 
 from ..judge import Surge, TargetVerdict
-from ..model import Edit, same_work
-from ..physics import M3_S_PER_L_H
-from .base import Context, Finding, Remedy, highest, names
+from ..model import Edit, PumpPart, free_flow, same_work
+from ..physics import M3_S_PER_L_H, current_a
+from .base import Context, Finding, Remedy, Value, highest, names
+from .segments import rewired, rewired_words
 
 BEHIND = 0.05  # of what is drawn: missing less than that is within what is known of a pump
 LIFT_KPA = 50.0
@@ -65,6 +66,43 @@ def _missing(tank: Surge | None) -> float:
     return 0.0 if tank is None or tank.drawn_m3_s <= 0 else 1.0 - tank.lifted_m3_s / tank.drawn_m3_s
 
 
+def _fitted(context: Context, part: PumpPart) -> tuple[Edit, ...]:
+    """Another lift pump, unworn, with the fuse and the wire its current takes."""
+    lift = context.option.lift
+    assert lift is not None
+    path, volts = context.path("lift"), max(one.target.supply_v for one in context.verdicts)
+    rise = max((v.lift.rise_kpa for v in context.verdicts if v.lift is not None), default=LIFT_KPA)
+    fresh: tuple[Edit, ...] = ((f"{path}/derate_pct", 0.0),) if lift.derate_pct else ()
+    amps = SPARE_A * float(current_a(part.tables(), rise, volts))
+    wired = rewired(f"{path}/wiring", lift.wiring, part, amps, context.build.rules)
+    return ((f"{path}/part", part.model_dump(mode="json")), *fresh, *wired)
+
+
+def _fit_remedy(part: PumpPart, edits: tuple[Edit, ...]) -> Remedy:
+    changed = {path.rpartition("/")[2]: value for path, value in edits}
+    if "fuse_a" not in changed:
+        return Remedy("Fit {part}", edits, {"part": part.name})
+    values: dict[str, Value] = {name: changed[name] for name in ("fuse_a", "area_mm2")}
+    return Remedy("Fit {part}" + rewired_words(edits), edits, {"part": part.name, **values})
+
+
+SPARE_A = 1.2  # the larger flow meets more pressure
+CIRCUIT = 0.35  # what relay, fuse, holder and wire of a second pump cost, of the pump's price: shop figure
+GROWS = 0.5  # a pump's price goes with the root of its flow: rule of thumb, where none is stated
+
+
+def _beside_costs(part: PumpPart) -> float:
+    """A second pump like it with its circuit; in money where its price is stated, else of that price."""
+    return (part.price or 1.0) * (1.0 + CIRCUIT)
+
+
+def _costs(larger: PumpPart, part: PumpPart) -> float:
+    """A larger pump in the same terms."""
+    if part.price and larger.price:
+        return larger.price
+    return float((part.price or 1.0) * (free_flow(larger) / free_flow(part)) ** GROWS)
+
+
 def _lifting_more(context: Context, over: bool) -> Iterator[Remedy]:
     """Less to lift, a larger lift pump or a second one, a larger tank; the school said where that is what is meant."""
     lift = context.option.lift
@@ -83,14 +121,16 @@ def _lifting_more(context: Context, over: bool) -> Iterator[Remedy]:
             yield Remedy("Return to the surge tank, so that only what the engine burns must be lifted", edits)
     rise = max((v.lift.rise_kpa for v in context.verdicts if v.lift is not None), default=LIFT_KPA)
     larger = [one for one in context.catalogue.pumps_above(lift.part, rise) if same_work(one, lift.part)]
-    tried = [((f"{path}/part", one.model_dump(mode="json")),) for one in larger]
+    tried = [_fitted(context, one) for one in larger]
     one_more: tuple[Edit, ...] = ((f"{path}/count", lift.count + 1),)
     judged = context.trials([*tried, one_more] if lift.count < 4 else tried)
     fits = next((n for n in range(len(tried)) if enough(judged[n])), None)
-    if fits is not None:
-        yield Remedy("Fit {part}", tried[fits], {"part": larger[fits].name})
+    found = [] if fits is None else [_fit_remedy(larger[fits], tried[fits])]
     if lift.count < 4 and enough(judged[-1]):
-        yield Remedy("Add a lift pump like it", one_more)
+        second = Remedy("Add a lift pump like it, with a circuit of its own", one_more)
+        cheaper = fits is not None and lift.count == 1 and _beside_costs(lift.part) < _costs(larger[fits], lift.part)
+        found = [second, *found] if cheaper else [*found, second]
+    yield from found
     if over:
         for volume in SURGE_L:
             bigger: tuple[Edit, ...] = ((f"{path}/surge_l", volume),)

@@ -8,10 +8,10 @@ import numpy as np
 
 from ..judge import WIDE_OPEN, TargetVerdict
 from ..model import Edit, PumpGroup, PumpPart, flow_at, same_work
-from ..physics import M3_S_PER_L_H, current_a, next_fuse_a, smallest_fuse_a
-from ..solve import PEAK, State, own_rise_kpa, pump_doing, wire_for_mm2
+from ..physics import M3_S_PER_L_H, current_a
+from ..solve import PEAK, State, own_rise_kpa, pump_doing
 from .base import Context, Finding, Remedy, Value, each_asked, highest, names
-from .segments import bearing, renewed
+from .segments import rewired, rewired_words
 from .wire_drop import better_wire, lossy
 from .words import leaner
 
@@ -129,9 +129,8 @@ def _fit_remedy(part: PumpPart, edits: tuple[Edit, ...], judged: list[TargetVerd
     values: dict[str, Value] = {"part": part.name, "load_pct": highest(judged, "pumps") * 100}
     with_it = ""
     if "fuse_a" in changed:
-        with_it = ", a fuse of {fuse_a} and {area_mm2} of wire"
+        with_it = rewired_words(edits)
         values |= {"fuse_a": changed["fuse_a"], "area_mm2": changed["area_mm2"]}
-        with_it += f" and {stronger} for {{fuse_a}}" if (stronger := renewed(edits)) else ""
     return Remedy(f"Fit {{part}}{with_it}: {{load_pct}} of supply", edits, values)
 
 
@@ -186,16 +185,9 @@ def _fitted(context: Context, group: PumpGroup, part: PumpPart) -> tuple[Edit, .
     # What was worn was the old one.
     fresh: tuple[Edit, ...] = ((f"{path}/derate_pct", 0.0),) if group.derate_pct and part is not group.part else ()
     edits: tuple[Edit, ...] = ((f"{path}/part", part.model_dump(mode="json")), *fresh)
-    if part.kind == "mechanical" or wiring.fuse_a is None:
+    if part.kind == "mechanical":
         return edits
-    amps = SPARE_A * drawn_at_most_a(part, context.verdicts)
-    fuse = next_fuse_a(float(smallest_fuse_a(amps)))
-    # Its own pigtail may bear less than the fuse of the pump before it.
-    if fuse <= wiring.fuse_a <= (np.inf if part.pigtail_a is None else part.pigtail_a):
-        return edits
-    area = max(wire_for_mm2(wiring, amps, fuse, rules.wire_drop_v, rules.wires), wiring.area_mm2)
-    stronger = bearing(f"{path}/wiring", wiring, part, fuse)
-    return (*edits, (f"{path}/wiring/fuse_a", fuse), (f"{path}/wiring/area_mm2", area), *stronger.edits)
+    return (*edits, *rewired(f"{path}/wiring", wiring, part, SPARE_A * drawn_at_most_a(part, context.verdicts), rules))
 
 
 def _better_wire(context: Context) -> Iterator[Remedy]:
