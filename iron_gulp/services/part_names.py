@@ -50,7 +50,7 @@ def _name(part: Any, of_shelf: Any) -> str:
     told = [
         _told(name, getattr(part, name))
         for name in type(of_shelf).model_fields
-        if name not in NO_DATA and getattr(part, name) != getattr(of_shelf, name)
+        if name not in NO_DATA and getattr(part, name) != getattr(of_shelf, name) and not _unsaid(part, name)
     ]
     if not told:
         return str(of_shelf.name)
@@ -60,6 +60,11 @@ def _name(part: Any, of_shelf: Any) -> str:
     room = LONGEST - len(says)
     start = of_shelf.name if len(of_shelf.name) <= room else f"{of_shelf.name[: room - 1]}…"
     return f"{start}{says}"
+
+
+def _unsaid(part: Any, name: str) -> bool:
+    """Whether a part says nothing of it: older than what the shelf says now, not typed over."""
+    return getattr(part, name) is None and type(part).when_empty.get(name) == "not said"
 
 
 def _told(name: str, value: Any) -> str:

@@ -127,6 +127,8 @@ def test_wiring_fault_is_fixed_in_place(page):
     page.goto(f"/builds/{CURLEW}/wire?target=hill")
     expect(page.locator(".circuit").nth(1)).to_contain_text("fuse larger than the wire carries")
     type_into(page, "Wire", "4", ".circuit >> nth=1")
+    expect(page.locator(".circuit").nth(1)).to_contain_text("fuse larger than a segment carries")
+    type_into(page, "Fuse", "20", ".circuit >> nth=1")
     expect(page.locator(".circuit").nth(1)).to_contain_text("circuit holds")
 
 

@@ -101,3 +101,29 @@ def test_a_bank_that_is_short_gets_its_share_of_the_port_fuel():
         factors.append(bank["bank_lambda_factor"])
     assert factors[0] == pytest.approx(1.0, abs=1e-3)
     assert factors[1] > 1.1
+
+
+ABOUT = {
+    "hp-short": ("high-pressure pump", lambda power: car_a(power)),
+    "window-closed": ("direct injectors", lambda power: car_a(power, injectors=1250, pumps_count=2, vapour=None)),
+    "hp-starved": ("high-pressure inlet", lambda power: car_a(power, base_kpa=200, pumps_count=2, vapour=None)),
+}
+
+
+@pytest.mark.parametrize("code", ABOUT)
+def test_a_remedy_of_the_high_side_leaves_the_headroom_wanted_where_one_of_its_kind_does_and_says_what_it_reaches(code):
+    about, made = ABOUT[code]
+    roomy = []
+    for power in range(80, 150, 5):
+        one = made(power)
+        spare = 1.0 / (1.0 + one.rules.headroom_pct / 100.0)
+        option = one.options[0]
+        findings = [each for each in find(one, option, judge_all(one, option), SHELF) if each.code == code]
+        for remedy in (each for finding in findings for each in finding.remedies if "load_pct" in each.values):
+            after = apply(one, remedy.edits)
+            load = judge_all(after, after.options[0])[0].load(about).load
+            assert remedy.values["load_pct"] == pytest.approx(100 * load, rel=1e-6)
+            assert load <= 1.0
+            roomy.append(load <= spare + 1e-9)
+    assert len(roomy) >= 4
+    assert sum(roomy) >= 0.75 * len(roomy)

@@ -7,7 +7,7 @@ from ..model import Edit
 from ..physics import high_pressure as hp
 from ..solve import IDLE, PEAK, stopped_sides
 from .base import Context, Finding, Remedy, highest, names
-from .high_base import MOST_TRIALS, carries, direct_of, grave, high_of
+from .high_base import MOST_TRIALS, Tries, carries, direct_of, grave, high_of, roomiest
 from .high_data import ROOM, below_relief_kpa
 from .words import leaner
 
@@ -48,13 +48,10 @@ def _more_window(context: Context) -> Iterator[Remedy]:
     high = high_of(context)
     path = context.path("high_side/injectors/part")
     larger = context.catalogue.direct_injectors_above(high.injectors.part)[:MOST_TRIALS]
-    tried = [((path, part.model_dump(mode="json")),) for part in larger]
-    for part, fitted, verdicts in zip(larger, tried, context.trials(tried), strict=True):
-        if verdicts and highest(verdicts, "direct injectors") <= 1 and highest(verdicts, "direct injector idle") <= 1:
-            load = highest(verdicts, "direct injectors") * 100
-            words = "Fit {part}: {load_pct} of the window, and it idles"
-            yield Remedy(words, fitted, {"part": part.name, "load_pct": load})
-            break
+    words = "Fit {part}: {load_pct} of the window, and it idles"
+    tries: Tries = [(words, {"part": part.name}, ((path, part.model_dump(mode="json")),)) for part in larger]
+    for label, values, edits, _ in roomiest(context, tries, "direct injectors", also="direct injector idle"):
+        yield Remedy(label, edits, values)
     top = max(high.target.kpa)
     for kpa in (top * 1.15, top * 1.3, high.borne_kpa * 0.95):
         if not top < kpa <= high.borne_kpa * 0.95 + 1:

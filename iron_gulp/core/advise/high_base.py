@@ -1,10 +1,13 @@
 """What rules of the high side look at: the side, its worst rail and pump, and whether a change carries."""
 
+from collections.abc import Iterator
+
 from ..judge import TargetVerdict
 from ..model import Component, Edit, HighSide
 from ..solve import PEAK, DirectPumps, DirectSolution
-from .base import Context, highest
+from .base import Context, Value, highest
 
+Tries = list[tuple[str, dict[str, Value], tuple[Edit, ...]]]  # words, their values, edits
 MOST_TRIALS = 3
 LEAN = 1.01  # of the mixture meant: from here on an engine under load is in danger
 LIMITS: tuple[Component, ...] = (
@@ -47,6 +50,26 @@ def pumps_of(context: Context, name: str, value: object) -> tuple[Edit, ...]:
 def carries(verdicts: list[TargetVerdict] | None) -> bool:
     """Whether low side, pumps, inlets and windows all carry."""
     return verdicts is not None and all(highest(verdicts, one) <= 1 for one in LIMITS)
+
+
+def roomiest(
+    context: Context, tries: Tries, component: Component, also: Component | None = None
+) -> Iterator[tuple[str, dict[str, Value], tuple[Edit, ...], list[TargetVerdict]]]:
+    """Of each kind of change, told by its words, the first that leaves the headroom wanted, else the first that carries.
+
+    What it reaches is a value of its own, `load_pct`; `also` is to stay within its limit.
+    """
+    judged = context.trials([edits for _, _, edits in tries])
+    kinds = dict.fromkeys(label for label, _, _ in tries)
+    for kind in kinds:
+        several = [(one, verdicts) for one, verdicts in zip(tries, judged, strict=True) if one[0] == kind and verdicts]
+        good = [(one, v) for one, v in several if also is None or highest(v, also) <= 1]
+        for most in (context.spare, 1.0):
+            fit = next(((one, v) for one, v in good if highest(v, component) <= most), None)
+            if fit is not None:
+                (label, values, edits), verdicts = fit
+                yield label, {**values, "load_pct": highest(verdicts, component) * 100}, edits, verdicts
+                break
 
 
 def worst_pump(verdict: TargetVerdict) -> tuple[int, DirectPumps]:

@@ -9,7 +9,7 @@ from ..model import Edit
 from ..physics import high_pressure as hp
 from ..solve import PEAK
 from .base import Context, Finding, Remedy, Value, highest, names
-from .high_base import MOST_TRIALS, direct_of, grave, high_of, lean_of, pumps_of, worst_pump
+from .high_base import MOST_TRIALS, Tries, direct_of, grave, high_of, lean_of, pumps_of, roomiest, worst_pump
 from .words import leaner
 
 EASED = 0.02  # of the load: what a change must bring to be worth its work
@@ -17,7 +17,6 @@ FASTER = (1.1, 1.25)
 AT_TARGET = 0.999  # of the target: no rail that sinks
 STIFFEST = 2.5  # times the spring fitted: what a maker may offer
 HIGHER_BASE_KPA = (450.0, 500.0, 550.0, 600.0)
-Tries = list[tuple[str, dict[str, Value], tuple[Edit, ...]]]
 
 
 def starved(context: Context) -> Iterator[Finding]:
@@ -75,11 +74,8 @@ def _feed_it(context: Context) -> Iterator[Remedy]:
             told: dict[str, Value] = {"part": larger.name, "number_text": str(number + 1)}
             run: tuple[Edit, ...] = ((context.path(f"high_side/branches/{number}/part"), larger.model_dump(mode="json")),)
             tries.append(("Run {part} to pump {number_text}", told, run))
-    seen: set[str] = set()
-    for (label, values, edits), verdicts in zip(tries, context.trials([edits for _, _, edits in tries]), strict=True):
-        if verdicts and label not in seen and highest(verdicts, "high-pressure inlet") <= 1:
-            seen.add(label)
-            yield Remedy(label, edits, values)
+    for label, values, edits, _ in roomiest(context, tries, "high-pressure inlet"):
+        yield Remedy(label + ": {load_pct} of what its inlet gives", edits, values)
     yield Remedy("Bring the fuel colder and shorter to the pump, away from the exhaust, and look at the low side first")
 
 
@@ -187,13 +183,8 @@ def _more_pump(context: Context) -> Iterator[Remedy]:
         tries.append(
             ("Drive it {faster_factor} faster: other bracket and moved lines", {"faster_factor": factor}, faster)
         )
-    judged = context.trials([edits for _, _, edits in tries])
-    seen: set[str] = set()
-    for (label, values, edits), verdicts in zip(tries, judged, strict=True):
-        kind = label.split(" ", 1)[0] + ("+" if "other" in values else "")
-        if verdicts and kind not in seen and highest(verdicts, "high-pressure pump") <= 1:
-            seen.add(kind)
-            yield Remedy(label + _costs(), edits, {**values, **_cost_values(context, verdicts)})
+    for label, values, edits, verdicts in roomiest(context, tries, "high-pressure pump"):
+        yield Remedy(label + _costs(), edits, {**values, **_cost_values(context, verdicts)})
     yield Remedy("Or let port injectors carry what the direct side cannot, or weaken the blend")
 
 
@@ -205,8 +196,8 @@ def _unworn(context: Context) -> tuple[Edit, ...]:
 
 def _costs() -> str:
     return (
-        ": takes {peak_nm} at most from the cam and asks {needed_kpa} above vapour at its inlet. Finer filtration, "
-        "break-in, earlier oil change"
+        ": {load_pct} of what it brings; takes {peak_nm} at most from the cam and asks {needed_kpa} above vapour at its "
+        "inlet. Finer filtration, break-in, earlier oil change"
     )
 
 
