@@ -8,6 +8,7 @@ from fastapi.responses import RedirectResponse
 from iron_gulp.services.ceilings import Axis
 from iron_gulp.services.judging import Component, Place
 
+from ..parts.bench_names import in_bench_units
 from ..parts.explaining import explanation_view
 from ..parts.rendering import page, units_of, workshop_of
 from ..parts.stations import PAGES
@@ -87,7 +88,7 @@ def chart(
     """A chart's data."""
     view = piece(request, build_id, page_key, option, target)
     try:
-        return Response(view.chart(name), media_type="application/json")
+        return Response(in_bench_units(view.chart(name), units_of(request)), media_type="application/json")
     except KeyError:
         if name in view.charts:  # the system became another kind since the page was drawn
             return Response(status_code=204)

@@ -18,6 +18,7 @@ from iron_gulp.services.workshop import Bench, Workshop
 from iron_gulp.units import CHOICES, PRESETS, BenchUnits, show
 
 from ..garage.small_path import small_path
+from .bench_names import in_bench_units
 from .formulas import mathml, symbols
 from .numbers import opening
 from .paging import at_page, page_numbers
@@ -118,8 +119,14 @@ def units_of(request: Request) -> BenchUnits:
 
 def page(request: Request, template: str, status: int = 200, **context: Any) -> Response:
     """A whole page or fragment from a template."""
-    context.setdefault("units", units_of(request))
-    return templates.TemplateResponse(request, template, context, status_code=status)
+    units = context.setdefault("units", units_of(request))
+    response = templates.TemplateResponse(request, template, context, status_code=status)
+    plain = bytes(response.body).decode()
+    named = in_bench_units(plain, units)
+    if named is not plain:
+        response.body = response.render(named)
+        response.headers["content-length"] = str(len(response.body))
+    return response
 
 
 @lru_cache(maxsize=8192)

@@ -9,9 +9,10 @@ from iron_gulp.core.judge import TargetVerdict
 from iron_gulp.core.solve import PEAK, State, injector_count
 from iron_gulp.core.study import Conditions, judge_at, of_target
 from iron_gulp.services.workshop import Bench
-from iron_gulp.units import BenchUnits, quantity_of, show
+from iron_gulp.units import BenchUnits, quantity_of
 
 from .drawing import draw
+from .words import Text
 
 SENTENCES = {
     State.REGULATING: "The regulator holds the set pressure.",
@@ -84,9 +85,7 @@ def _injectors(bench: Bench) -> tuple[int, int]:
 def diagram_view(bench: Bench, units: BenchUnits, asked: Mapping[str, str]) -> DiagramView:
     """The diagram at the sliders' point; missing or unreadable values fall back to the target's."""
     verdict, at = _verdict(bench, asked)
-
-    def text(value: float, name: str) -> str:
-        return "\u00a0".join(part for part in show(value, name, units) if part)
+    text = Text(units)
 
     state = State(int(verdict.points.hydraulics.state[PEAK]))
     first = verdict.first_out
@@ -120,8 +119,4 @@ def diagram_view(bench: Bench, units: BenchUnits, asked: Mapping[str, str]) -> D
 
 def diagram_file(bench: Bench, units: BenchUnits) -> str:
     """The diagram at the target's own point as a self-contained SVG file, black on white."""
-
-    def text(value: float, name: str) -> str:
-        return "\u00a0".join(part for part in show(value, name, units) if part)
-
-    return str(draw(bench.verdict, _injectors(bench), text, live=False))
+    return str(draw(bench.verdict, _injectors(bench), Text(units), live=False))

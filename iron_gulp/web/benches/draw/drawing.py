@@ -185,7 +185,7 @@ def _pumps(out: Drawing, x: float, verdict: TargetVerdict, text: Text, worst: Ma
         speed = (("speed", text(float(hyd.speed[PEAK]) * 100, "speed_pct")),) if controlled else ()
         element = Element(
             "speed pump" if controlled else "pump",
-            f"{group.count} × {group.part.name}",
+            text.named(f"{group.count} × {group.part.name}"),
             {"off": ("off",), "running": (flow, volts)}.get(doing, (doing, volts)),
             (
                 ("part", group.part.name),

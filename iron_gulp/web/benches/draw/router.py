@@ -2,6 +2,7 @@
 
 from fastapi import APIRouter, Request, Response
 
+from ...parts.bench_names import in_bench_units
 from ...parts.rendering import page, units_of, workshop_of
 from ...parts.types import BuildId
 from .diagram import diagram_file, diagram_view
@@ -22,4 +23,5 @@ def diagram_svg(request: Request, build_id: BuildId, option: str | None = None, 
     """The diagram as a file."""
     found = workshop_of(request).judging.bench(build_id, option, target)
     headers = {"Content-Disposition": 'attachment; filename="plumbing.svg"'}
-    return Response(diagram_file(found, units_of(request)), media_type="image/svg+xml", headers=headers)
+    units = units_of(request)
+    return Response(in_bench_units(diagram_file(found, units), units), media_type="image/svg+xml", headers=headers)

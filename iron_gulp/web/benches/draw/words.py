@@ -1,12 +1,26 @@
 """Words and strokes that several parts of the diagram share: a line as an element, its size, injectors under a rail."""
 
-from collections.abc import Callable
+from dataclasses import dataclass
 
 from iron_gulp.core.model import Component, Line
+from iron_gulp.units import BenchUnits, show
 
+from ...parts.bench_names import in_bench_units
 from .symbols import Element
 
-Text = Callable[[float, str], str]
+
+@dataclass(frozen=True)
+class Text:
+    """Figures and parts as the diagram writes them, in bench units."""
+
+    units: BenchUnits
+
+    def __call__(self, value: float, name: str) -> str:
+        return "\u00a0".join(part for part in show(value, name, self.units) if part)
+
+    def named(self, words: str) -> str:
+        """Words with parts of the shelf in them, before they are broken into lines."""
+        return in_bench_units(words, self.units)
 
 
 def line_element(name: str, line: Line, flow: str, drop: str, text: Text, component: Component) -> Element:
