@@ -350,7 +350,7 @@ def check_valves(context: Context) -> Iterator[Finding]:
             ),
         )
     untold = [group for group in beside if group.check_valve_kpa is None and group.staged]
-    if untold:
+    if untold and context.notes:
         yield Finding(
             "check-valve-untold",
             "note",

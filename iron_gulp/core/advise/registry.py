@@ -97,7 +97,6 @@ NOTING: frozenset[Rule] = frozenset(
         classes.grade_scale,
         compressor.never_used,
         tanks.heating,
-        pumps.check_valves,
         pumps.free_flow_rating,
         pumps.more_than_needed,
         silent.all_stages_out,

@@ -13,6 +13,7 @@ from iron_gulp.core.study import Envelope, OnFuel, Permitted, passed, runs_on, w
 from iron_gulp.units import BenchUnits, show, signed
 
 from ...parts.numbers import Opens
+from ...parts.path import limit_words
 
 CUTS: dict[Component, str] = {
     "injectors": "duty above its limit cuts boost",
@@ -90,7 +91,7 @@ def moved_sentence(verdict: TargetVerdict, units: BenchUnits) -> str:
     words, first = Words(units), verdict.first_out
     where = f"{words(verdict.target.power_kw, 'power_kw')} on E{verdict.target.ethanol_pct:g}"
     load = f"{first.load * 100:.0f}\u00a0%" if first.load < 100 else "none left"
-    fits = "within every limit" if first.load <= 1 else "past the limit"
+    fits = "within every limit" if first.load <= 1 else limit_words(first)
     return f"{verdict.target.name}: {where}, {fits}; {first.title.lower()} {load}."
 
 
