@@ -4,6 +4,9 @@ import csv
 import io
 import json
 
+from iron_gulp.core.account.values_sheet import Changed, SheetRow
+from iron_gulp.units import BenchUnits
+from iron_gulp.web.benches.values.rows import changes_of
 from tests.draws import LONG
 from tests.web.parsing import parsed
 
@@ -76,3 +79,12 @@ def test_a_pasted_table_replaces_what_was_assumed_and_is_refused_at_its_cell(cli
     post("undo")
     assert workshop.judging.bench(curlew).build.tables == ()
     assert client.get(f"/builds/{curlew}/values/table/m99").status_code == 404
+
+
+def test_what_reads_the_same_before_and_after_is_no_change():
+    row = SheetRow("flow_l_h", "Flow", 115.3, "the pump's table")
+    changed = tuple(Changed("Pumps", row, before, 115.3) for before in (115.31, 110.0, None))
+    assert [(one.before, one.after) for one in changes_of(changed, BenchUnits())] == [
+        ("110\u00a0L/h", "115.3\u00a0L/h"),
+        ("–", "115.3\u00a0L/h"),
+    ]

@@ -71,8 +71,8 @@ def _shown_row(row: SheetRow, anchor: str, units: BenchUnits) -> ShownRow:
 
 
 def changes_of(found: tuple[Changed, ...], units: BenchUnits) -> list[ShownChange]:
-    """What must be entered and tuned anew."""
-    return [
+    """What must be entered and tuned anew; what reads the same before and after is none."""
+    shown = [
         ShownChange(
             one.section,
             one.row.label,
@@ -82,6 +82,7 @@ def changes_of(found: tuple[Changed, ...], units: BenchUnits) -> list[ShownChang
         )
         for one in found
     ]
+    return [one for one in shown if one.before != one.after]
 
 
 def as_csv(sheet: Sheet, units: BenchUnits) -> str:
