@@ -83,8 +83,8 @@ def test_a_pasted_table_replaces_what_was_assumed_and_is_refused_at_its_cell(cli
 
 def test_what_reads_the_same_before_and_after_is_no_change():
     row = SheetRow("flow_l_h", "Flow", 115.3, "the pump's table")
-    changed = tuple(Changed("Pumps", row, before, 115.3) for before in (115.31, 110.0, None))
+    changed = tuple(Changed("Pumps", row, before, 115.31) for before in (115.32, 110.0, None))
     assert [(one.before, one.after) for one in changes_of(changed, BenchUnits())] == [
-        ("110\u00a0L/h", "115.3\u00a0L/h"),
-        ("–", "115.3\u00a0L/h"),
+        ("110\u00a0L/h", "115\u00a0L/h"),
+        ("–", "115\u00a0L/h"),
     ]
