@@ -203,7 +203,31 @@ def test_below_the_boost_permitted_every_limit_holds_all_the_way_up(name):
                 ]
                 for verdict in judge_many([(built, option, each) for each in way], ceilings=False):
                     over = [load for load in verdict.loads if load.component in RISING and not load.load <= 1.0 + 1e-6]
+                    if verdict.target.boost_kpa < 0:  # the throttle is shut, and no stroke need be full
+                        over = [load for load in over if load.component != "high-pressure inlet"]
                     assert not over, (option.id, target.id, one, verdict.target.boost_kpa, over)
+
+
+@pytest.mark.parametrize("target", ["road", "blend"])
+def test_an_inlet_that_follows_the_manifold_is_not_blamed_for_a_shut_throttle(target):
+    """A low side referenced to the manifold: far below no boost a plunger does not fill, and nobody asks it to."""
+    build = demo("dunlin")
+    option = build.option("port")
+    asked = next(one for one in build.targets if one.id == target)
+    assert option.regulator.reference == "manifold"
+    verdict = judge(build, option, asked)
+    assert all(one.load <= 1.0 for one in verdict.loads if one.component in LIMITS)
+    shut = asked.model_copy(update={"boost_kpa": -80.0, "power_kw": 30.0})
+    assert judge(build, option, shut).load("high-pressure inlet").load > 1.0
+    (row,) = permitted(build, option, asked, 0.0, [asked.ethanol_pct])
+    assert row.boost_kpa == pytest.approx(asked.boost_kpa)
+    # What it lacks with the throttle open is a limit as before: a base pressure that fills it at no boost no longer.
+    weak = apply(build, [("options/port/regulator/base_kpa", 180.0)])
+    (low,) = permitted(weak, weak.option("port"), asked, 0.0, [asked.ethanol_pct])
+    open_ = judge(weak, weak.option("port"), asked.model_copy(update={"boost_kpa": 0.0, "power_kw": 150.0}))
+    assert open_.load("high-pressure inlet").load > 1.0
+    assert low.without_boost
+    assert low.component == "high-pressure inlet"
 
 
 def test_what_cannot_be_met_is_not_a_boost_below_none():

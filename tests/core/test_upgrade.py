@@ -142,7 +142,8 @@ def test_who_never_looks_ahead_may_buy_twice_and_the_road_says_what():
 @pytest.mark.parametrize("name", ["curlew", "dunlin"] if LONG else ["curlew"])
 def test_what_is_called_safe_meanwhile_holds_with_the_headroom_and_a_little_more_does_not(name):
     build = demo(name)
-    option, margin = build.options[0], build.rules.headroom_pct / 100
+    # As found, the V6's second pump starves on the blend at any power: there is no boost to call safe.
+    option, margin = build.option({"dunlin": "split"}.get(name, "as-built")), build.rules.headroom_pct / 100
     stages = stages_of_targets(build)
     road = road_of(build, option, [(stages[0], option)], SMALL, RATES)
     caps = [cap for cap in (*road.today.caps, *road.steps[0].caps) if not cap.past]

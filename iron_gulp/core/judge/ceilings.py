@@ -24,6 +24,7 @@ from .metering import passes_kg_s
 Rows = Callable[[Cases], tuple[Solved, tuple[Share, ...]]]
 Ceilings = dict[Component, Floats]
 SHARES = floats(np.geomspace(0.02, 12.0, 10))  # powers looked at first, of the target's
+INLET: Component = "high-pressure inlet"
 HOPELESS = 1.02  # a load at next to no power
 _ROUNDS, _MORE_ROUNDS = 5, 8  # powers looked at after them one by one
 _NEXT_TO = 1e-7
@@ -162,14 +163,40 @@ def _sought(cases: Cases, components: list[Component], size: int, rows: Rows, ri
     grid = floats(
         np.sort(np.concatenate([np.repeat(SHARES[:, None], size, axis=1), *_switches(cases, size, rising)]), axis=0)
     )
-    loads = _loads_at(cases, grid, size, rows, rising)
+    throttled = _Throttled.of(cases, components, size, rows) if rising else None
+    loads = _loads_at(cases, grid, size, rows, throttled)
     spans = {one: _Span.of(grid, loads[one]) for one in components}
     for turn in range(_ROUNDS if cases.systems.high is None else _MORE_ROUNDS):
         tried = {one: span.next(halve=turn % 4 == 3) for one, span in spans.items()}
-        closer = _loads_at(cases, floats(np.array(list(tried.values()))), size, rows, rising)
+        closer = _loads_at(cases, floats(np.array(list(tried.values()))), size, rows, throttled)
         for number, one in enumerate(components):
             spans[one] = spans[one].learned(tried[one], closer[one][number])
     return {one: floats(span.crossing() * cases.targets.power_kw) for one, span in spans.items()}
+
+
+@dataclass(frozen=True)
+class _Throttled:
+    """Below no boost the throttle is shut, not the boost lower: shares of the target's power there, and which systems'
+    high-pressure inlets are filled at it. What they lack further down, on a low side that follows the manifold, nobody
+    asks of them. Arrays of shape (systems,).
+    """
+
+    share: Floats
+    filled: NDArray[np.bool_]
+
+    @classmethod
+    def of(cls, cases: Cases, components: list[Component], size: int, rows: Rows) -> "_Throttled":
+        """Of every system with boost rising."""
+        targets = cases.targets
+        share = floats(np.broadcast_to(targets.barometer_kpa / (targets.boost_kpa + targets.barometer_kpa), size))
+        if INLET not in components:
+            return cls(share, np.zeros(size, dtype=bool))
+        loads = _loads_at(cases, share[None], size, rows, cls(share, np.zeros(size, dtype=bool)))
+        return cls(share, np.asarray(loads[INLET][0] <= 1.0))
+
+    def lacks(self, shares: Floats, load: Floats) -> Floats:
+        """An inlet's load at shares of the power: none where the throttle is shut and it is filled without boost."""
+        return floats(np.where(self.filled & (shares < self.share), np.minimum(load, 1.0), load))
 
 
 def _off(load: Floats) -> Floats:
@@ -285,7 +312,7 @@ def _demand_at_power(cases: Cases) -> tuple[Floats, Floats]:
 
 
 def _loads_at(
-    cases: Cases, shares_of_power: Floats, size: int, rows: Rows, rising: bool = False
+    cases: Cases, shares_of_power: Floats, size: int, rows: Rows, rising: _Throttled | None = None
 ) -> dict[Component, Floats]:
     """Loads with the targets' power changed, and their boost with it where it is `rising`: (powers, systems) each."""
     powers = shares_of_power.shape[0]
@@ -296,7 +323,10 @@ def _loads_at(
     wide = mapped(cases, spread)
     targets, share = wide.targets, shares_of_power.ravel()
     changed = replace(targets, power_kw=floats(targets.power_kw * share))
-    if rising:
+    if rising is not None:
         changed = replace(changed, boost_kpa=boost_at_share(targets.boost_kpa, targets.barometer_kpa, share))
     _, shares = rows(replace(wide, targets=changed))
-    return {one.component: floats(one.load.reshape(powers, size)) for one in shares}
+    found = {one.component: floats(one.load.reshape(powers, size)) for one in shares}
+    if rising is not None and INLET in found:
+        found[INLET] = rising.lacks(shares_of_power, found[INLET])
+    return found
