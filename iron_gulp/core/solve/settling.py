@@ -20,10 +20,12 @@ _NEAR = 1e-8  # of the flow: two looks this near to each other need no third
 _NEAR_CEILING = 1e-6  # what the controller is told the direct side holds
 _LOOKS = 4
 _KG_S = 1e-12  # how near flows are found
+_KG_S_SHARED = 1e-10  # where each look at a flow has turns of its own
 _NODE_KPA = 1e-7
 _ALIKE = 1e-9  # flows this near to each other, of the flow, are the same
 _CLOSED = 1e-6  # of the rail pressure, where window and rail meet
 _TURNS = 60
+_NEARING = 0.9
 _RAIL_KPA = 1e-3
 _SAGGED_KPA = 1e-7
 _Found = tuple[list[Floats], list[Floats], list[Floats], list[Floats]]
@@ -263,20 +265,49 @@ def _shared(
     inlets = at.inlets_kpa(node, flows)
     if all(len(rail) == 1 for rail in at.rails):
         return flows, inlets
+    before: list[Floats] | None = None
     for _ in range(_TURNS):
-        moved = list(flows)
-        for rail, flow, pressure in zip(at.rails, each_rail, rails_kpa, strict=True):
-            able = [at.capacity_kg_s(number, pressure, inlets[number]) for number in rail]
-            total = floats(sum(able))
-            for number, one in zip(rail, able, strict=True):
-                with np.errstate(divide="ignore", invalid="ignore"):
-                    moved[number] = floats(np.where(total > 0, flow * one / total, flow / len(rail)))
+        moved = _shares(at, each_rail, rails_kpa, inlets)
         change = max(float(np.max(np.abs(new - old), initial=0.0)) for new, old in zip(moved, flows, strict=True))
-        flows = moved
-        inlets = at.inlets_kpa(node, flows)
         if change < _KG_S * 10:
-            break
+            return moved, at.inlets_kpa(node, moved)
+        # Each turn leaves about the same part of what the last one left: two of them tell where they lead.
+        ahead = None if before is None else [_led(*three) for three in zip(before, flows, moved, strict=True)]
+        before, flows = (flows, moved) if ahead is None else (None, _of_their_rails(at, each_rail, ahead))
+        inlets = at.inlets_kpa(node, flows)
     return flows, inlets
+
+
+def _shares(at: HighAt, each_rail: list[Floats], rails_kpa: list[Floats], inlets: list[Floats]) -> list[Floats]:
+    """Flow of each pump with the inlets as they are."""
+    found: dict[int, Floats] = {}
+    for rail, flow, pressure in zip(at.rails, each_rail, rails_kpa, strict=True):
+        able = [at.capacity_kg_s(number, pressure, inlets[number]) for number in rail]
+        total = floats(sum(able))
+        for number, one in zip(rail, able, strict=True):
+            with np.errstate(divide="ignore", invalid="ignore"):
+                found[number] = floats(np.where(total > 0, flow * one / total, flow / len(rail)))
+    return [found[number] for number in range(len(found))]
+
+
+def _led(first: Floats, second: Floats, third: Floats) -> Floats:
+    """Where three values lead that near a last one by the same part each time (Aitken); the third where that is unsure."""
+    went, goes = second - first, third - second
+    with np.errstate(divide="ignore", invalid="ignore"):
+        part = np.where(went != 0, goes / went, 1.0)
+        led = third + goes * part / (1.0 - part)
+    return floats(np.where((np.abs(part) < _NEARING) & (led >= 0), led, third))
+
+
+def _of_their_rails(at: HighAt, each_rail: list[Floats], flows: list[Floats]) -> list[Floats]:
+    """The same shares of what each rail carries."""
+    found = list(flows)
+    for rail, whole in zip(at.rails, each_rail, strict=True):
+        total = floats(sum(flows[number] for number in rail))
+        for number in rail:
+            with np.errstate(divide="ignore", invalid="ignore"):
+                found[number] = floats(np.where(total > 0, flows[number] * whole / total, whole / len(rail)))
+    return found
 
 
 def _lowest_rail_kpa(at: HighAt, flow: Floats) -> Floats:
@@ -287,7 +318,7 @@ def _lowest_rail_kpa(at: HighAt, flow: Floats) -> Floats:
 
 def _flows_in_turns(at: HighAt, node: Floats, asked: list[Floats]) -> list[Floats]:
     """Flow of every rail, with any pumps: each in turn, the others' as they are, until nothing moves."""
-    delivered = list(asked)
+    delivered, latest = list(asked), list[Floats]()
     lone = all(len(rail) == 1 for rail in at.rails)
     together = at.series and len(at.rails) > 1
     for _ in range(_TURNS if together else 1):
@@ -300,11 +331,14 @@ def _flows_in_turns(at: HighAt, node: Floats, asked: list[Floats]) -> list[Float
                 if lone:
                     inlets = at.inlets_kpa(node, [each[_rail_of(at, pump)] for pump in range(len(at.pumps))])
                 else:
-                    _, inlets = _shared(at, node, each, [lowest] * len(at.rails), None)
+                    start = _of_their_rails(at, each, latest) if latest else None
+                    flows, inlets = _shared(at, node, each, [lowest] * len(at.rails), start)
+                    latest[:] = flows
                 return floats(flow - _brought(at, rail, lowest, inlets))
 
-            delivered[number] = rising_root(excess, np.zeros_like(node), asked[number], _KG_S)
-        if max(float(np.max(np.abs(a - b), initial=0.0)) for a, b in zip(delivered, before, strict=True)) < _KG_S * 10:
+            near = _KG_S if lone else _KG_S_SHARED
+            delivered[number] = rising_root(excess, np.zeros_like(node), asked[number], near)
+        if max(float(np.max(np.abs(a - b), initial=0.0)) for a, b in zip(delivered, before, strict=True)) < near * 10:
             break
     return delivered
 
