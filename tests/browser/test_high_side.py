@@ -53,7 +53,7 @@ def test_a_road_is_chosen_priced_and_opened(page):
     settle(page)
     expect(page.locator(".chip-option", has_text="Larger direct hardware")).to_have_count(1)
     page.goto("/rates")
-    page.get_by_label("High-pressure pump", exact=True).fill("9000")
+    page.locator("#rate-high_pump").fill("9000")
     page.get_by_role("button", name="Keep these rates").click()
     expect(page.get_by_role("status")).to_contain_text("Kept")
     page.goto(f"/builds/{DUNLIN}/road?option=as-found&target=blend")

@@ -152,8 +152,8 @@ CONSEQUENCES: dict[str, tuple[str, ...]] = {
     "no-differential": ("fixed-reference", "injectors-small"),
     "fixed-reference": ("injectors-small",),
     "spring-range": ("injectors-small", "pumps-short", "wiring-drop", "injector-opening", "injector-idle"),
-    "feed-small": ("pumps-short", "injectors-small"),
-    "small-passage": ("pumps-short", "injectors-small"),
+    "feed-small": ("pumps-short", "injectors-small", "wiring-drop"),
+    "small-passage": ("pumps-short", "injectors-small", "wiring-drop"),
     "filter-clogged": (
         "filter-collapse",
         "small-passage",
