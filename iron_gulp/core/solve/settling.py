@@ -291,7 +291,7 @@ def _shares(at: HighAt, each_rail: list[Floats], rails_kpa: list[Floats], inlets
 
 
 def _led(first: Floats, second: Floats, third: Floats) -> Floats:
-    """Where three values lead that near a last one by the same part each time (Aitken); the third where that is unsure."""
+    """Where three values that near a last one by the same part each time lead (Aitken); the third where unsure."""
     went, goes = second - first, third - second
     with np.errstate(divide="ignore", invalid="ignore"):
         part = np.where(went != 0, goes / went, 1.0)
