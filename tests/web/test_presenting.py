@@ -6,7 +6,8 @@ import re
 import pytest
 from markupsafe import Markup
 
-from iron_gulp.core.judge import circuits
+from iron_gulp.core.judge import circuits, judge_all
+from iron_gulp.core.model import apply
 from iron_gulp.core.study import every_arrangement, legs, missing_stages, operating_field, switches
 from iron_gulp.core.study.size_window import SizeWindow, Window
 from iron_gulp.units import PRESETS, BenchUnits
@@ -102,6 +103,22 @@ def test_circuits_tell_current_voltage_and_what_a_relay_feed_brings(bench, units
         assert number(figures["Fuse at least"]) == shown_as(one.least_fuse_a)
         assert f"{one.relay_feed.fed_v:.1f}" in shown.relay
         assert shown.problems == one.problems
+
+
+def test_circuits_tell_what_lies_behind_the_wire_and_what_a_fuse_for_the_pump_asks_of_it(bench):
+    (group, *_) = bench.option.pumps
+    path = f"options/{bench.option.id}/pumps/{group.id}/wiring"
+    build = apply(bench.build, [(f"{path}/hat_pin_a", 12.0), (f"{path}/terminal_a", 60.0)])
+    option = build.option(bench.option.id)
+    found = circuits(option, tuple(judge_all(build, option)), build.rules)
+    shown, others = circuit_views(found, bench, METRIC)[0], circuit_views(found, bench, METRIC)[1:]
+    figures = dict(shown.figures)
+    assert figures["Pins through the hat"] == "12\u00a0A"
+    assert figures["Terminals carry"] == "60\u00a0A"
+    assert dict(others[0].figures)["Terminals carry"] == "usually 40\u00a0A"
+    assert shown.at_fault
+    assert "Its pins through the hat must be renewed for that fuse first." in shown.advice
+    assert all("must be renewed" not in one.advice for one in others)
 
 
 def test_staging_tells_each_switch_and_each_silent_stage(bench):

@@ -7,6 +7,7 @@ from iron_gulp.core.solve import Segment
 from iron_gulp.services.workshop import Bench
 from iron_gulp.units import BenchUnits, show
 
+BEHIND_IT = {"terminal": "terminals", "hat pin": "pins through the hat", "pigtail": "pigtail"}
 BEHIND = {"terminal": "Terminals carry", "hat pin": "Pins through the hat", "pigtail": "Pigtail carries"}
 
 
@@ -64,6 +65,9 @@ def _view(one: Circuit, path: str, units: BenchUnits) -> CircuitView:
         f"Propose a fuse of {text(one.fuse_proposed_a, 'fuse_a')} on at least {text(one.area_proposed_mm2, 'area_mm2')}, "
         f"one circuit a pump; {one.control}."
     )
+    weak = [BEHIND_IT[each.place] for each in one.segments if each.stated and each.carries_a < one.fuse_proposed_a]
+    if weak:
+        advice += f" Its {' and '.join(weak)} must be renewed for that fuse first."
     if one.fused_a > one.own_a:
         advice += f" Its fuse carries {text(one.fused_a, 'current_a')} of all pumps on it."
     if one.switched_a > one.own_a:
