@@ -115,7 +115,7 @@ def test_circuits_tell_what_lies_behind_the_wire_and_what_a_fuse_for_the_pump_as
     figures = dict(shown.figures)
     assert figures["Pins through the hat"] == "12\u00a0A"
     assert figures["Terminals carry"] == "60\u00a0A"
-    assert dict(others[0].figures)["Terminals carry"] == "usually 40\u00a0A"
+    assert dict(others[0].figures)["Terminals carry"] == "usually 30\u00a0A"
     assert shown.at_fault
     assert "Its pins through the hat must be renewed for that fuse first." in shown.advice
     assert all("must be renewed" not in one.advice for one in others)
