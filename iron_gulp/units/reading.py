@@ -40,8 +40,7 @@ _SPELLINGS = {
     "f": "°F",
     "degf": "°F",
     "kw": "kW",
-    "whp": "hp",
-    "bhp": "hp",
+    **dict.fromkeys(("whp", "bhp", "rwhp", "fwhp", "wheelhp", "crankhp", "hpatthewheels", "hpatthecrank"), "hp"),
     "ps": "metric hp",
     "cv": "metric hp",
     "in": "inch",
@@ -100,6 +99,8 @@ def _plain_words(text: str, name: str) -> str:
         return found.group(1)
     if found := re.fullmatch(r"dash\s*-?(\d{1,2})", text, re.IGNORECASE):
         return f"{found.group(1)} dash"
+    if (said := _said(text, name)) is not None:
+        return said
     if quantity_of(name).dimension == "wire" and (found := re.fullmatch(r"([1-4])/0\s*(\D.*)?", text)):
         return f"{1 - int(found.group(1))} {found.group(2) or 'AWG'}"
     if found := re.fullmatch(r"(?:(\d{1,3})[ -])?(\d{1,3})/(\d{1,3})\s*(\D.*)", text):
@@ -107,6 +108,34 @@ def _plain_words(text: str, name: str) -> str:
         if int(under):
             return f"{float(whole or 0) + int(over) / int(under):.10g} {rest}"
     return text
+
+
+# What the trade writes for a quantity: its dimension, the writing, and the same as a number with a unit.
+_WRITINGS = (
+    ("bore", r"(?:AN\s*-?|#\s*|[-\u2212])(\d{1,2})(?:\s*AN)?", r"\1 dash"),
+    ("bore", r"(\d{1,2})\s*AN", r"\1 dash"),
+    ("bore", r"(?:(\d{1,2})[ -])?(\d{1,2})/(\d{1,2})", r'\g<0> "'),
+    ("wire", r"#\s*(\d{1,2})", r"\1 AWG"),
+    ("mixture", r"(?:lambda|λ|l)\s*=?\s*(\d*[.,]?\d+)", r"\1 λ"),
+    ("mixture", r"(\d*[.,]?\d+)\s*(?:lambda|l)", r"\1 λ"),
+    ("mixture", r"(\d+(?:[.,]\d+)?)\s*:\s*1", r"\1 AFR"),
+    ("displacement", r"(\d+(?:[.,]\d+)?)\s*(?:T|TT|TFT|SC)", r"\1 L"),
+)
+_THOUSANDS = re.compile(r"(\d{1,3}(?:[.,]\d{1,2})?)\s*k", re.IGNORECASE)
+_CYLINDERS = re.compile(r"(?:V|W|I|L|R|flat|inline|straight)[ -]?(\d{1,2})", re.IGNORECASE)
+
+
+def _said(text: str, name: str) -> str | None:
+    """What was typed in one of the trade's writings, as a number with a unit; None where it is in none of them."""
+    quantity = quantity_of(name)
+    for dimension, writing, means in _WRITINGS:
+        if dimension == quantity.dimension and (found := re.fullmatch(writing, text, re.IGNORECASE)):
+            return _plain_words(found.expand(means), name) if "/" in text else found.expand(means)
+    if quantity.symbol == "rpm" and (found := _THOUSANDS.fullmatch(text)):
+        return f"{float(found.group(1).replace(',', '.')) * 1000:.10g}"
+    if name == "cylinders" and (found := _CYLINDERS.fullmatch(text)):
+        return found.group(1)
+    return None
 
 
 def _at_altitude_kpa(metres: float) -> float:
@@ -136,8 +165,13 @@ def _split(text: str) -> tuple[float, str]:
         raise Unreadable(f"“{_short(text)}” is not a number")
     digits = match.group(1).replace("−", "-").replace(",", ".")
     rest = (match.group(2) or "").strip()
-    if re.match(r"^[.,]\d", rest) or ("," in match.group(1) and re.match(r".*,\d{3}$", match.group(1))):
+    if re.match(r"^[.,]\d", rest):
         raise Unreadable("write thousands without a separator, for example 1050 or 1050.5")
+    if found := re.fullmatch(r"[+-]?([1-9]\d{0,2}),(\d{3})", match.group(1).replace("−", "-")):
+        # Commas are decimals here, and thousands elsewhere: no guess may be a thousandfold wrong.
+        raise Unreadable(
+            f"write {''.join(found.groups())} or {'.'.join(found.groups())}: a comma may be meant for either"
+        )
     value = float(digits)
     if not math.isfinite(value):
         raise Unreadable("that number is too large")

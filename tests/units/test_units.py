@@ -93,7 +93,7 @@ def test_typed_with_a_unit(typed, name, kept):
         ("", "base_kpa", "needed"),
         ("abc", "base_kpa", "not a number"),
         ("<b>3</b>", "base_kpa", "not a number"),
-        ("1,000", "base_kpa", "thousands"),
+        ("1,000", "base_kpa", "write 1000 or 1.000"),
         ("1.000.000", "base_kpa", "thousands"),
         ("3 m", "base_kpa", "measures something else"),
         ("20000 m", "barometer_kpa", "altitude"),
@@ -240,3 +240,49 @@ def test_an_opening_is_told_in_square_millimetres_and_a_wire_by_its_gauge():
     assert show(4.0, "area_mm2", us)[1] == "AWG"
     with pytest.raises(Unreadable):
         read_quantity("14 AWG", "inlet_area_mm2", us)
+
+
+WRITINGS = [
+    *((text, "bore_mm", 12.7) for text in ("AN8", "AN-8", "-8 AN", "-8AN", "#8", "-8", "−8", "dash 8", "8 AN")),
+    ("3/8", "bore_mm", 9.525),
+    ("1 1/4", "bore_mm", 31.75),
+    ("#10", "area_mm2", 5.2612),
+    *((text, "lambda_", 0.78) for text in ("lambda 0.78", "0.78 lambda", "λ 0,78", "l 0.78", "0.78 λ")),
+    ("11.5:1", "lambda_", 11.5 / 14.7),
+    *(
+        (text, "power_kw", 300 * 0.74569987)
+        for text in ("300 rwhp", "300 wheel hp", "300 whp", "300 bhp", "300 crank hp")
+    ),
+    ("2.0T", "displacement_l", 2.0),
+    ("V8", "cylinders", 8.0),
+    ("flat 6", "cylinders", 6.0),
+    ("7k", "rpm", 7000.0),
+    ("7,2k", "rpm", 7200.0),
+    ("0,365", "bsfc_kg_kwh", 0.365),
+]
+
+
+@pytest.mark.parametrize(("text", "name", "kept"), WRITINGS)
+def test_what_the_trade_writes_is_read(text, name, kept):
+    assert read_quantity(text, name, BenchUnits()) == pytest.approx(kept, rel=1e-5)
+
+
+@pytest.mark.parametrize(("text", "name"), [("-8", "base_kpa"), ("-8", "fuel_temp_c")])
+def test_a_minus_is_one_where_no_size_is_asked(text, name):
+    assert read_quantity(text, name, BenchUnits()) == -8.0
+
+
+@pytest.mark.parametrize(
+    ("text", "name"),
+    [("V8", "rpm"), ("7k", "power_kw"), ("11.5:1", "base_kpa"), ("AN8", "area_mm2"), ("#10", "power_kw")],
+)
+def test_a_writing_of_another_quantity_is_not_taken_for_this_one(text, name):
+    with pytest.raises(Unreadable):
+        read_quantity(text, name, BenchUnits())
+
+
+def test_a_comma_before_three_digits_is_asked_back_and_never_guessed():
+    with pytest.raises(Unreadable, match=r"write 12345 or 12\.345"):
+        read_quantity("12,345", "power_kw", BenchUnits())
+    assert read_quantity("12,34", "power_kw", BenchUnits()) == pytest.approx(12.34)
+    assert read_quantity("-0,345", "base_kpa", BenchUnits()) == pytest.approx(-0.345)
