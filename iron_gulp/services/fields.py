@@ -10,7 +10,7 @@ from pydantic import BaseModel
 from pydantic.fields import FieldInfo
 
 from iron_gulp.core.model import Build
-from iron_gulp.units import BenchUnits, Unreadable, quantity_of, read_quantity, show
+from iron_gulp.units import CHOICES, BenchUnits, Unreadable, quantity_of, read_number, read_quantity, show
 
 Kind = Literal["number", "whole", "text", "choice", "switch", "other"]
 
@@ -189,7 +189,10 @@ def read_field(path: str, typed: str, units: BenchUnits) -> Any:
         value = read_quantity(typed, field.name, units)
     except Unreadable as error:
         raise BadValue(str(error)) from None
-    _in_range(field, value, units)
+    try:
+        _in_range(field, value, units)
+    except BadValue as error:
+        raise BadValue(f"{error}{_meant(field, typed, units)}") from None
     if field.kind == "whole":
         if value != int(value):
             raise BadValue("a whole number is needed")
@@ -204,6 +207,22 @@ def _text(field: Field, typed: str) -> str:
     if field.longest is not None and len(cleaned) > field.longest:
         raise BadValue(f"at most {field.longest} characters; this has {len(cleaned)}")
     return cleaned
+
+
+def _meant(field: Field, typed: str, units: BenchUnits) -> str:
+    """What a bare number out of range may have meant: the same in another unit of its kind, where that is in range."""
+    quantity = quantity_of(field.name)
+    try:
+        number = read_number(typed)
+    except Unreadable:
+        return ""
+    for key, unit in CHOICES.get(quantity.dimension, {}).items():
+        try:
+            _in_range(field, units.kept(number, quantity, unit), units)
+        except (BadValue, OverflowError):
+            continue
+        return f". Was {typed.strip()} {key} meant? Write the unit with it"
+    return ""
 
 
 def _in_range(field: Field, value: float, units: BenchUnits) -> None:
