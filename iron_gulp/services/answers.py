@@ -8,7 +8,7 @@ from pydantic import ValidationError
 
 from iron_gulp.core.model import problems_of
 from iron_gulp.core.plan import Answers
-from iron_gulp.units import BenchUnits, Unreadable, read_quantity, show
+from iron_gulp.units import BenchUnits, Unreadable, read_quantity, show, where_quoted
 
 
 class Refused(ValueError):
@@ -33,6 +33,8 @@ def read_answers(typed: Mapping[str, str], units: BenchUnits) -> Answers:
                 _within(name, field.metadata, data[name], units)
         except Unreadable as error:
             problems[name] = str(error)
+    if (said := where_quoted(typed.get("power_kw", ""))) is not None:
+        data["power_at"] = said
     if not problems:
         try:
             return Answers.model_validate(data)

@@ -8,7 +8,7 @@ from typing import Any
 
 from iron_gulp.core.model import Build, Edit, EditError, PortSetPart, Problem, apply, fitting, value_at
 from iron_gulp.storage import BuildRepository, Conflict
-from iron_gulp.units import BenchUnits
+from iron_gulp.units import BenchUnits, where_quoted
 
 from . import changing
 from .bearing import within_what_is_borne
@@ -39,6 +39,13 @@ class Stale(RuntimeError):
         self.path, self.current = path, current
 
 
+def _quoted_at(path: str, typed: str) -> list[Edit]:
+    """Where a target's power is quoted, where what was typed says it: 300 whp, 320 bhp."""
+    target, _, name = path.rpartition("/")
+    said = where_quoted(typed) if name == "power_kw" and target.startswith("targets/") else None
+    return [] if said is None else [(f"{target}/power_at", said)]
+
+
 class Edits:
     """Changes builds, one revision an edit; what is refused is said and nothing is lost."""
 
@@ -53,7 +60,7 @@ class Edits:
             base_build = parsed(self._builds.current(build_id).body)
             within_what_is_borne(base_build, path, value, units)
             note = f"{field_at(path).title}: {typed.strip()[:60]}"
-            self._save(build_id, base, lambda build: [(path, value)], note)
+            self._save(build_id, base, lambda build: [(path, value), *_quoted_at(path, typed)], note)
         except BadValue as error:
             return Outcome(False, path, typed, str(error))
         except EditError as error:

@@ -2,7 +2,7 @@
 
 from .bench import CHOICES, DEFAULT_UNITS, PRESETS, BenchUnits
 from .names import quantity_of
-from .reading import Unreadable, read_number, read_quantity
+from .reading import Unreadable, read_number, read_quantity, where_quoted
 from .showing import as_input, show, show_text, signed
 
 __all__ = [
@@ -18,4 +18,5 @@ __all__ = [
     "show",
     "show_text",
     "signed",
+    "where_quoted",
 ]

@@ -138,6 +138,14 @@ def _said(text: str, name: str) -> str | None:
     return None
 
 
+_QUOTED = (("wheels", r"(?:[rf]?whp|wheels?)"), ("crank", r"(?:bhp|crank|flywheel)"))
+
+
+def where_quoted(text: str) -> str | None:
+    """Where a power is quoted by what was typed: at the "wheels" or the "crank"; None where that is not said."""
+    return next((place for place, said in _QUOTED if re.search(rf"(?<![a-z]){said}(?![a-z])", text.lower())), None)
+
+
 def _at_altitude_kpa(metres: float) -> float:
     """Air pressure at an altitude in the standard atmosphere (ISO 2533, troposphere), kPa. Raises Unreadable."""
     if not -500.0 <= metres <= 9000.0:

@@ -7,6 +7,7 @@ import pytest
 from iron_gulp.core.account import solve_report
 from iron_gulp.core.model import value_at
 from iron_gulp.formats.build_file import BuildFileError, read
+from iron_gulp.services.answers import read_answers
 from iron_gulp.services.fields import BadValue, field_at, read_field
 from iron_gulp.services.workshop import NotFound, Workshop
 from iron_gulp.units import PRESETS, BenchUnits
@@ -346,3 +347,28 @@ def test_a_port_rail_set_is_fitted_whole_or_says_why_not(workshop, one):
 def test_a_bound_that_is_refused_itself_is_not_called_allowed(path, value, words):
     with pytest.raises(BadValue, match=words):
         read_field(path, value, BenchUnits())
+
+
+def test_where_a_power_is_quoted_follows_what_was_typed(workshop, one):
+    """320 bhp is at the crank, 300 whp at the wheels; hp alone leaves it as it is."""
+
+    def quoted():
+        target = workshop.judging.bench(one).build.targets[0]
+        return target.power_at, round(target.power_kw / 0.74569987, 1)
+
+    assert quoted()[0] == "wheels"
+    for revision, (typed, at, hp) in enumerate(
+        [("320 bhp", "crank", 320.0), ("310 hp", "crank", 310.0), ("300 rwhp", "wheels", 300.0)], start=1
+    ):
+        assert workshop.edits.edit(one, revision, "targets/t1/power_kw", typed, METRIC).ok
+        assert quoted() == (at, hp)
+    assert workshop.garage.revisions(one).total == 4
+
+
+@pytest.mark.parametrize(
+    ("typed", "at"), [("300 whp", "wheels"), ("320 bhp", "crank"), ("320 crank hp", "crank"), ("300", "wheels")]
+)
+def test_a_new_build_takes_it_from_the_answer_too(typed, at):
+    answers = read_answers({"power_kw": typed, "cylinders": "V8", "displacement_l": "5.0", "power_at": "wheels"}, METRIC)
+    assert answers.power_at == at
+    assert answers.cylinders == 8
