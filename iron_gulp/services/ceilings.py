@@ -9,6 +9,7 @@ from iron_gulp.core.judge import judge_many
 from iron_gulp.core.model import Build, EditError, Option, Target, apply
 from iron_gulp.core.physics import Floats, floats
 from iron_gulp.core.study import BLENDS, Axis, Envelope, OnFuel, Permitted, envelope, on_other_fuels, permitted
+from iron_gulp.storage import NotFound
 
 from .edits import Edits, Outcome
 from .judging import Bench, Judged, Judging, parsed
@@ -63,10 +64,15 @@ class Ceilings:
         return replace(bench, build=build, option=option, verdict=fresh, judged=Judged(build, option, verdicts, ()))
 
     def target_on(self, build_id: int, base: int, target_id: str, ethanol_pct: float) -> Outcome:
-        """Add a target like one, on another blend, as one revision: what that fuel bears is then to be said there."""
+        """Add a target like one, on another blend, as one revision: what that fuel bears is then to be said there.
+
+        Raises NotFound.
+        """
 
         def added(build: Build) -> list[tuple[str, object]]:
             every = [one.model_dump(mode="json", by_alias=True) for one in build.targets]
+            if target_id not in {one.id for one in build.targets}:
+                raise NotFound(f"there is no target {target_id!r}")
             like = build.target(target_id).model_dump(mode="json", by_alias=True)
             fresh = {**copy_of(like, "t", every), "name": fresh_name(f"E{ethanol_pct:g}", [one["name"] for one in every])}
             return [("targets", [*every, fresh | {"ethanol_pct": ethanol_pct, "vapour_kpa_abs": None}])]

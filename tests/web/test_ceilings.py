@@ -85,6 +85,10 @@ def test_a_blend_that_no_target_speaks_for_offers_a_target_there(client, worksho
     assert after.targets[-1].boost_kpa == strong.targets[0].boost_kpa
     again = soup(client.get(f"/builds/{build_id}/ceilings/permitted")).select("tbody tr")
     assert "no target says" not in again[2].text
+    for target in ("", "gone"):
+        refused = {**form, "base": bench.stored.number + 1, "target": target, "ethanol": "20"}
+        assert client.post(f"/builds/{build_id}/ceilings/target-on", data=refused).status_code in (200, 404)
+    assert len(workshop.judging.bench(build_id).build.targets) == 3
 
 
 def test_one_press_counts_alcohol_by_the_other_school_in_the_garage_and_beside_options(client, workshop, curlew):
