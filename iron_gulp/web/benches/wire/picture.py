@@ -111,7 +111,8 @@ def _falls(sketch: Sketch, y: float, one: Circuit, allowed_v: float, deepest: fl
     sketch.line(BATTERY, down(allowed_v), GROUND, down(allowed_v), "soft")
     sketch.path(walk, "wrong" if over else "fuel")
     sketch.text(BATTERY - 8, down(allowed_v) + 4, f"{text(allowed_v, 'drop_v')} allowed", "s-small", "end")
-    sketch.text(SWITCH - 22, y + 14, f"joints {text(joints, 'drop_v')}", "s-small s-haloed", "end")
+    label = y + 14 if abs(y + 10 - down(allowed_v)) > LABEL else y - 5
+    sketch.text(SWITCH - 22, label, f"joints {text(joints, 'drop_v')}", "s-small s-haloed", "end")
     middle = down(joints + there / 2)
     # Above the fall where it would lie on the line of what is allowed.
     label = middle + 16 if abs(middle + 12 - down(allowed_v)) > LABEL else middle - 5
