@@ -5,32 +5,34 @@ short and the rail has sunk; and where a stage joins, with less drawn than at th
 above its pressure: no more than that. Never the stall of a table carried on (physics §4).
 """
 
-from collections.abc import Sequence
+from collections.abc import Iterator
 
 import numpy as np
 
 from ..physics import M3_S_PER_L_H, Floats, floats
-from ..solve import PEAK, Group, characteristic_a, field_kg_s, solve_at
+from ..solve import PEAK, Demand, FluidState, Group, Systems, Targets, characteristic_a, exact_characteristic, field_kg_s
 from .loads import Solved
 from .returning import lowest_rail_kpa
 
 _JUST_ABOVE = 1e-6  # of a switching point: the stage is on
 WIDE_OPEN = 1.08  # of its pressure a relief valve is wide open at
-EASIER = 1.5  # pumps bring no more than so much of the peak's supply at the lower set pressure where a stage joins
+PUSHED_KPA = 50.0  # no tank or surge tank pushes more
 WITH_RETURN = ("bypass after the rail", "bypass near the tank", "carburettor, bypass")
 
 
-def largest_a(solved: Solved) -> list[Floats]:
-    """Largest current of one pump of each main group, A, each of shape (systems,)."""
+def largest_a(solved: Solved, joining: Floats) -> list[Floats]:
+    """Largest current of one pump of each main group, A, each of shape (systems,).
+
+    `joining` is what they draw where stages join, shape (groups, points, systems).
+    """
     hyd, targets = solved.points.hydraulics, solved.cases.targets
-    joining = _joining(solved)
     lost = floats(hyd.pump_rise_kpa[PEAK] - hyd.rail_kpa[PEAK])
     shut = floats(np.maximum(hyd.set_kpa[PEAK], hyd.rail_kpa[PEAK]) + lost)
     found = []
     for number, group in enumerate(solved.cases.systems.groups):
         amps = floats(hyd.amps[number].max(axis=0))
-        for more in joining:
-            amps = floats(np.maximum(amps, more[number]))
+        if joining.shape[1]:
+            amps = floats(np.maximum(amps, joining[number].max(axis=0)))
         short = hyd.running[number, PEAK] & (hyd.rail_kpa[PEAK] < hyd.set_kpa[PEAK])
         if short.any() and not group.pump.mechanical and not group.boosting:
             rise = floats(np.minimum(shut + group.valve_kpa, group.pump.relief_kpa * WIDE_OPEN))
@@ -44,38 +46,40 @@ def largest_a(solved: Solved) -> list[Floats]:
     return found
 
 
-def _joining(solved: Solved) -> Sequence[Sequence[Floats]]:
-    """Currents of every group where each stage joins, (groups, systems) a stage; none without stages."""
-    cases, targets = solved.cases, solved.cases.targets
-    found = []
-    for group in cases.systems.groups:
-        if not group.limits.staged.any():
-            continue
-        rpm, manifold, wanted = _where(solved, group)
-        if not _may_overrun(solved, manifold, wanted):
-            continue
-        at = solve_at(cases.systems, cases.meters, targets, rpm[None], manifold[None], wanted[None])
-        found.append([floats(one[0]) for one in at.hydraulics.amps])
-    return found
-
-
-def _may_overrun(solved: Solved, manifold_kpa: Floats, wanted_kg_s: Floats) -> bool:
-    """Whether what all pumps bring could lift the rail of any system above its set pressure there: else less is drawn
-    than at the peak, whose set pressure is higher."""
-    systems, targets = solved.cases.systems, solved.cases.targets
+def joining_points(systems: Systems, targets: Targets, demand: Demand[Floats]) -> Iterator[tuple[Floats, Floats, Floats]]:
+    """Speed, manifold pressure and fuel where each stage joins, where that may lift a rail above its set pressure."""
     if systems.arrangement not in WITH_RETURN:
-        return False
-    most = EASIER * solved.points.hydraulics.supply_at_set_m3_s[PEAK]
+        return
+    for group in systems.groups:
+        if group.limits.staged.any():
+            rpm, manifold, wanted = _where(targets, demand, group)
+            if _may_overrun(systems, targets, manifold, wanted):
+                yield rpm, manifold, wanted
+
+
+def _may_overrun(systems: Systems, targets: Targets, manifold_kpa: Floats, wanted_kg_s: Floats) -> bool:
+    """Whether what all pumps bring there could lift the rail of any system above its set pressure: else less is drawn
+    than at the peak, whose set pressure is higher. They bring no more than they would with nothing lost on the way."""
+    if any(group.boosting for group in systems.groups):
+        return True
+    meant = floats(systems.base_kpa + systems.reference_ratio * manifold_kpa)
+    most = floats(sum(_alone_m3_s(group, meant, targets.supply_v, targets.rpm) for group in systems.groups))
     bypass = floats(np.maximum(most - wanted_kg_s / targets.density_kg_m3, 0.0))
-    meant = systems.base_kpa + systems.reference_ratio * manifold_kpa
-    return bool((lowest_rail_kpa(systems.back, bypass, solved.fluid) > meant).any())
+    fluid = FluidState(targets.density_kg_m3, targets.viscosity_mpa_s)
+    return bool((lowest_rail_kpa(systems.back, bypass, fluid) > meant).any())
 
 
-def _where(solved: Solved, group: Group) -> tuple[Floats, Floats, Floats]:
+def _alone_m3_s(group: Group, rail_kpa: Floats, supply_v: Floats, rpm: Floats) -> Floats:
+    """No less than a group brings to a rail: nothing lost on the way, the booster on, a tank that pushes."""
+    rise = floats(np.maximum(rail_kpa - PUSHED_KPA, 0.0))
+    volts = floats(np.maximum(group.booster_v, supply_v))
+    return floats(group.count * group.share * exact_characteristic(group.pump, rise, volts, rpm)[0])
+
+
+def _where(targets: Targets, demand: Demand[Floats], group: Group) -> tuple[Floats, Floats, Floats]:
     """Speed, manifold pressure and fuel at which a stage joins on the way to its target; the peak where it is on all
     along, or never."""
-    limits, targets, demand = group.limits, solved.cases.targets, solved.demand
-    size = solved.points.hydraulics.rail_kpa.shape[-1]
+    limits, size = group.limits, demand.chosen_kg_s.shape[-1]
     boosts, speeds = (
         np.where(limits.staged & np.isfinite(at) & (at < most), at * (1.0 + _JUST_ABOVE) + _JUST_ABOVE, most)
         for at, most in ((limits.boost_kpa, targets.boost_kpa), (limits.rpm, targets.rpm))

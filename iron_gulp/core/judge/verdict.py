@@ -5,7 +5,7 @@ Idle is judged as well: a system that cannot idle has not passed. Any number of 
 
 from collections.abc import Iterable, Sequence
 from dataclasses import dataclass, replace
-from functools import cached_property
+from functools import cached_property, partial
 from math import isnan
 
 from ..model import BOUNDS, LIMITS, ORDER, POWER_LIMITS, TITLES, Build, Component, Option, Target
@@ -14,7 +14,7 @@ from ..solve import Demand, FuelState, LiftSolution, PointSolution, fuel_state, 
 from . import air, direct, electrics, lifting, metering, returning, supply
 from .cases import Cases, case_of, together
 from .ceilings import Ceilings, ceilings_kw
-from .largest import largest_a
+from .largest import joining_points, largest_a
 from .lifting import Surge
 from .loads import Share, Solved, Status, status_of
 
@@ -109,10 +109,12 @@ def judge_rows(cases: Cases) -> JudgedRows:
 
 
 def _solved_and_loaded(cases: Cases) -> tuple[Solved, tuple[Share, ...]]:
-    demand, points = solve_targets(cases.systems, cases.meters, cases.targets)
+    demand, points, joining = solve_targets(
+        cases.systems, cases.meters, cases.targets, partial(joining_points, cases.systems, cases.targets)
+    )
     lift = None if cases.systems.lift is None else solve_lifts(cases.systems, cases.targets)
     plain = Solved(cases, demand, points, lift)
-    solved = replace(plain, largest_a=tuple(largest_a(plain)), surge=lifting.surges(plain))
+    solved = replace(plain, largest_a=tuple(largest_a(plain, joining)), surge=lifting.surges(plain))
     shares = [one for group in GROUPS for one in group.loads(solved)]
     return solved, tuple(sorted(shares, key=lambda one: ORDER[one.component]))
 
