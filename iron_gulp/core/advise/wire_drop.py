@@ -12,9 +12,14 @@ from .segments import bearing, renewed
 from .words import circuits_listed
 
 
+def circuits_of(context: Context) -> list[Circuit]:
+    """The circuits of the option looked at, worked out once."""
+    return context.once("circuits", lambda: circuits(context.option, context.verdicts, context.build.rules))
+
+
 def lossy(context: Context, share: float = 1.0) -> list[Circuit]:
     """Circuits that lose more than a share of the drop the shop allows, worst first."""
-    every = circuits(context.option, context.verdicts, context.build.rules)
+    every = circuits_of(context)
     allowed = share * KEPT * context.build.rules.wire_drop_v
     return sorted((one for one in every if one.drop_v > allowed), key=lambda one: -one.drop_v)
 

@@ -6,12 +6,13 @@ from functools import partial
 
 import numpy as np
 
-from ..judge import RELAY_FEED_MM2, RELAY_FEED_MOHM, Circuit, Fault, TargetVerdict, circuits, weakest
+from ..judge import RELAY_FEED_MM2, RELAY_FEED_MOHM, Circuit, Fault, TargetVerdict, weakest
 from ..model import Edit
 from ..physics import next_fuse_a, next_relay_a, smallest_fuse_a
 from ..solve import COLD_PLACE, GROUND_MOHM, PEAK, about_mm2, switch_carries_a, wire_carries_a, wire_for_mm2
 from .base import Context, Finding, Remedy, Severity, Value
 from .segments import WORDS, bearing
+from .wire_drop import circuits_of
 from .words import circuits_listed
 
 FUSE_WHY = (
@@ -247,7 +248,7 @@ def _ratio(one: Circuit, fault: Fault) -> float:
 
 def circuit(context: Context) -> Iterator[Finding]:
     """Every fault of the pumps' circuits, the lift stage's included; those of one fault in one finding."""
-    every = circuits(context.option, context.verdicts, context.build.rules)
+    every = circuits_of(context)
     for fault, (code, severity, title, text, why) in _WORDS.items():
         several = sorted((one for one in every if fault in one.problems), key=lambda one: -_ratio(one, fault))
         if not several:
