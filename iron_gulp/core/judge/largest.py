@@ -10,13 +10,11 @@ from collections.abc import Iterator
 import numpy as np
 
 from ..physics import M3_S_PER_L_H, Floats, floats
-from ..solve import PEAK, Demand, FluidState, Group, Systems, Targets, characteristic_a, exact_characteristic, field_kg_s
+from ..solve import PEAK, Demand, Group, Systems, Targets, characteristic_a, field_kg_s
 from .loads import Solved
-from .returning import lowest_rail_kpa
 
 _JUST_ABOVE = 1e-6  # of a switching point: the stage is on
 WIDE_OPEN = 1.08  # of its pressure a relief valve is wide open at
-PUSHED_KPA = 50.0  # no tank or surge tank pushes more
 WITH_RETURN = ("bypass after the rail", "bypass near the tank", "carburettor, bypass")
 
 
@@ -47,33 +45,13 @@ def largest_a(solved: Solved, joining: Floats) -> list[Floats]:
 
 
 def joining_points(systems: Systems, targets: Targets, demand: Demand[Floats]) -> Iterator[tuple[Floats, Floats, Floats]]:
-    """Speed, manifold pressure and fuel where each stage joins, where that may lift a rail above its set pressure."""
+    """Speed, manifold pressure and fuel where each stage joins: what it brings there may lift the rail above its set
+    pressure. Without a return nothing does."""
     if systems.arrangement not in WITH_RETURN:
         return
     for group in systems.groups:
         if group.limits.staged.any():
-            rpm, manifold, wanted = _where(targets, demand, group)
-            if _may_overrun(systems, targets, manifold, wanted):
-                yield rpm, manifold, wanted
-
-
-def _may_overrun(systems: Systems, targets: Targets, manifold_kpa: Floats, wanted_kg_s: Floats) -> bool:
-    """Whether what all pumps bring there could lift the rail of any system above its set pressure: else less is drawn
-    than at the peak, whose set pressure is higher. They bring no more than they would with nothing lost on the way."""
-    if any(group.boosting for group in systems.groups):
-        return True
-    meant = floats(systems.base_kpa + systems.reference_ratio * manifold_kpa)
-    most = floats(sum(_alone_m3_s(group, meant, targets.supply_v, targets.rpm) for group in systems.groups))
-    bypass = floats(np.maximum(most - wanted_kg_s / targets.density_kg_m3, 0.0))
-    fluid = FluidState(targets.density_kg_m3, targets.viscosity_mpa_s)
-    return bool((lowest_rail_kpa(systems.back, bypass, fluid) > meant).any())
-
-
-def _alone_m3_s(group: Group, rail_kpa: Floats, supply_v: Floats, rpm: Floats) -> Floats:
-    """No less than a group brings to a rail: nothing lost on the way, the booster on, a tank that pushes."""
-    rise = floats(np.maximum(rail_kpa - PUSHED_KPA, 0.0))
-    volts = floats(np.maximum(group.booster_v, supply_v))
-    return floats(group.count * group.share * exact_characteristic(group.pump, rise, volts, rpm)[0])
+            yield _where(targets, demand, group)
 
 
 def _where(targets: Targets, demand: Demand[Floats], group: Group) -> tuple[Floats, Floats, Floats]:

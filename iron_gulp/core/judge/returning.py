@@ -6,7 +6,7 @@ import numpy as np
 
 from ..model import Option
 from ..physics import Floats, Number, floats
-from ..solve import IDLE, FluidState, Return, ReturnSide, State, WalkedBack, of_few, return_of
+from ..solve import IDLE, FluidState, ReturnSide, State, WalkedBack, of_few, return_of
 from .loads import Share, Solved, share
 from .supply import flow_at_drop_m3_s
 
@@ -50,12 +50,6 @@ def _spilled_at_m3_s(side: ReturnSide, set_kpa: Floats) -> Floats:
     near = np.sqrt(np.maximum(rest, 0.0) * 1e3 / (2.0 * side.back.k_pa))
     found = WalkedBack(whole).passes_m3_s(set_kpa, np.arange(set_kpa.size), floats(np.minimum(near, most)))
     return floats(np.where(rest <= 0, 0.0, found))
-
-
-def lowest_rail_kpa(back: Return, bypass_m3_s: Floats, fluid: FluidState) -> Floats:
-    """The rail pressure below which a wide-open regulator and its return line cannot bring a bypass, kPa."""
-    last = np.full((1, bypass_m3_s.size), 399)
-    return floats(ReturnSide(back, bypass_m3_s, fluid).nodes(last)[0, 0])
 
 
 def overrun_bypass_m3_s(option: Option, set_kpa: Number, density_kg_m3: Number, viscosity_mpa_s: Number) -> Floats:

@@ -37,7 +37,7 @@ from .losses import (
     split_loss_kpa,
 )
 from .pipes import FluidState, Pipe, Run, branches_kpa, fittings_loss, pipe_kpa, pipes_kpa
-from .pump_curves import characteristic_a, exact_characteristic
+from .pump_curves import characteristic_a
 from .pump_states import controlled, motor_power_w, own_rise_kpa, pump_doing
 from .rails import pulsation_kpa, rail_drop_kpa
 from .seeking import WalkedBack
@@ -142,7 +142,6 @@ __all__ = [
     "demand",
     "demand_of",
     "enriched_at",
-    "exact_characteristic",
     "field_kg_s",
     "filter_loss_kpa",
     "fittings_loss",

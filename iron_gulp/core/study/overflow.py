@@ -7,6 +7,7 @@ from ..model import Line
 from ..physics import Floats, floats, flow_l_h, rising_root
 from ..solve import IDLE, line_loss_kpa
 
+LITTLE_KPA = 0.5  # no pump feels that
 OVERFLOW_K = 4.0  # in, one bend and out
 M3_S = 1.0 / 3.6e6
 
@@ -41,6 +42,10 @@ def overflow(verdict: TargetVerdict, bore_mm: float) -> Overflow | None:
     def excess(kpa: Floats) -> Floats:
         return floats(kpa - line_loss_kpa(pipe, back(kpa), fuel.density_kg_m3, fuel.viscosity_mpa_s))
 
+    free = float(back(floats([0.0]))[0])
+    little = float(line_loss_kpa(pipe, floats([free]), fuel.density_kg_m3, fuel.viscosity_mpa_s)[0])
+    if little <= LITTLE_KPA:
+        return Overflow(little, free)
     top = max(float(table.stall_kpa) for table in tables)
     found = rising_root(excess, floats([0.0]), floats([max(top, 1.0)]), 1e-6)
     return Overflow(float(found[0]), float(back(found)[0]))
