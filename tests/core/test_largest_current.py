@@ -121,9 +121,9 @@ def test_systems_of_one_target_are_judged_together_as_each_alone():
     """What they share is one array for all of them; stages and lift stages ask further points of each."""
     target = a_target(power_kw=300.0, boost_kpa=150.0)
     options = []
-    for bore in (8.0, 10.0, 12.0):
+    for bore, joins in ((8.0, 40.0), (10.0, 60.0), (12.0, 40.0)):
         lift = lift_stage(5.0, return_to="main tank")
-        pumps = (pump(), pump(id="g2", on_above_kpa=40.0))
+        pumps = (pump(), pump(id="g2", on_above_kpa=joins))
         options.append(check_option(pumps=pumps, lift=lift, feed=line(bore, 4.5, 4.0)))
     one = build(options[0], target)
     together = judge_many([(one, option, target) for option in options])

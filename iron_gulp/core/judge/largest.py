@@ -57,11 +57,13 @@ def joining_points(systems: Systems, targets: Targets, demand: Demand[Floats]) -
 def _where(targets: Targets, demand: Demand[Floats], group: Group) -> tuple[Floats, Floats, Floats]:
     """Speed, manifold pressure and fuel at which a stage joins on the way to its target; the peak where it is on all
     along, or never."""
-    limits, size = group.limits, demand.chosen_kg_s.shape[-1]
+    limits = group.limits
     boosts, speeds = (
         np.where(limits.staged & np.isfinite(at) & (at < most), at * (1.0 + _JUST_ABOVE) + _JUST_ABOVE, most)
         for at, most in ((limits.boost_kpa, targets.boost_kpa), (limits.rpm, targets.rpm))
     )
+    # Systems of one target share it as one number; each has stages of its own.
+    size = np.broadcast_shapes(boosts.shape, speeds.shape, demand.chosen_kg_s.shape)
     manifold, rpm = (floats(np.broadcast_to(one, size).copy()) for one in (boosts, speeds))
     wanted = floats(np.minimum(field_kg_s(targets, demand, rpm, manifold), demand.chosen_kg_s))
     by_flow = limits.flow_l_h * M3_S_PER_L_H * targets.density_kg_m3 * (1.0 + _JUST_ABOVE)
