@@ -5,7 +5,7 @@ from hypothesis import given
 from hypothesis import strategies as st
 
 from iron_gulp.core.advise import find
-from iron_gulp.core.judge import circuits, judge, judge_all, judge_many
+from iron_gulp.core.judge import case_of, circuits, judge, judge_all, judge_many, judge_rows, refitted, together
 from iron_gulp.core.model import InjectorSet, PumpPart, Regulator, RegulatorPart, Wiring, apply
 from iron_gulp.core.physics import next_fuse_a
 from iron_gulp.core.plan.design.choices import most_drawn_a, pressed_kpa, wired
@@ -132,3 +132,19 @@ def test_systems_of_one_target_are_judged_together_as_each_alone():
         assert found.largest_a == pytest.approx(alone.largest_a, rel=1e-9)
         for load in alone.loads:
             assert found.load(load.component).load == pytest.approx(load.load, rel=1e-9), load.component
+
+
+def test_stages_of_their_own_on_a_target_that_is_one_for_all():
+    """As a search judges them: only what brings fuel differs, and so where each stage joins."""
+    target = a_target(power_kw=300.0, boost_kpa=150.0)
+    options = [
+        check_option(pumps=(pump(), pump(id="g2", on_above_kpa=joins)), feed=line(bore, 4.5, 4.0))
+        for bore, joins in ((8.0, 40.0), (10.0, 60.0), (12.0, 90.0))
+    ]
+    one = build(options[0], target)
+    first = case_of(one, options[0], target)
+    ((positions, cases),) = together([first, *(refitted(first, option, target) for option in options[1:])])
+    found = judge_rows(cases).solved.largest_a
+    for place, at in enumerate(positions):
+        alone = judge(one, options[at], target).largest_a
+        assert [float(group[place]) for group in found] == pytest.approx(list(alone), rel=1e-9)
