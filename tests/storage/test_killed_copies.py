@@ -150,7 +150,7 @@ def test_a_full_disk_leaves_the_garage_and_the_earlier_backup(tmp_path, monkeypa
         for command in (["restore", str(copy)], ["backup", str(copy)]):
             if command[0] == "backup" and where == "pathlib.Path.mkdir":
                 continue  # makes no folder
-            told = run.invoke(app, [*command, "--data", str(path.parent)])
+            told = run.invoke(app, [*command, "--data", str(path.parent), "--port", "0"])
             assert (told.exit_code, "No space left" in told.stderr) == (2, True), told.stderr
     assert held(path) == before
     assert copy.read_bytes() == backup
@@ -199,7 +199,7 @@ def test_a_start_without_the_garage_that_stood_there_says_so_and_how_it_comes_ba
         for command in (["serve"], ["import", str(good)], ["demo"]):
             if command[0] == "import":
                 continue
-            told = run.invoke(app, [*command, "--data", str(path.parent)])
+            told = run.invoke(app, [*command, "--data", str(path.parent), "--port", "0"])
             assert told.exit_code == 2
             assert "though one stood there" in told.stderr
         if how == "only its files are left":

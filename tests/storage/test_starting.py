@@ -214,6 +214,6 @@ def test_a_newer_database_is_refused_in_words_and_left_alone(tmp_path):
     before = path.read_bytes()
     with pytest.raises(NewerDatabase, match="newer version of Iron Gulp"):
         open_database(path)
-    result = CliRunner().invoke(app, ["serve", "--data", str(tmp_path)])
+    result = CliRunner().invoke(app, ["serve", "--data", str(tmp_path), "--port", "0"])
     assert (result.exit_code, "install that version" in result.stderr) == (2, True)
     assert path.read_bytes() == before
