@@ -150,7 +150,7 @@ def test_a_full_disk_leaves_the_garage_and_the_earlier_backup(tmp_path, monkeypa
         for command in (["restore", str(copy)], ["backup", str(copy)]):
             if command[0] == "backup" and where == "pathlib.Path.mkdir":
                 continue  # makes no folder
-            told = run.invoke(app, [*command, "--data", str(path.parent), "--port", "0"])
+            told = run.invoke(app, [*command, "--data", str(path.parent)])
             assert (told.exit_code, "No space left" in told.stderr) == (2, True), told.stderr
     assert held(path) == before
     assert copy.read_bytes() == backup
