@@ -5,10 +5,20 @@ from functools import lru_cache
 
 import numpy as np
 
-from iron_gulp.core.judge import judge_many
+from iron_gulp.core.judge import TargetVerdict
 from iron_gulp.core.model import Build, EditError, Option, Target, apply
 from iron_gulp.core.physics import Floats, floats
-from iron_gulp.core.study import BLENDS, Axis, Envelope, OnFuel, Permitted, envelope, on_other_fuels, permitted
+from iron_gulp.core.study import (
+    BLENDS,
+    Axis,
+    Envelope,
+    OnFuel,
+    Permitted,
+    envelope,
+    judged_beside,
+    on_other_fuels,
+    permitted,
+)
 from iron_gulp.storage import NotFound
 
 from .edits import Edits, Outcome
@@ -59,9 +69,10 @@ class Ceilings:
         bench = self._judging.bench(build_id, option_id, target_id)
         build = apply(bench.build, _edits(bench.verdict.target.id, ethanol_pct, power_kw))
         option = build.option(bench.option.id)
-        (fresh,) = judge_many([(build, option, build.target(bench.verdict.target.id))], ceilings=False)
-        verdicts = tuple(fresh if one.target.id == fresh.target.id else one for one in bench.judged.verdicts)
-        return replace(bench, build=build, option=option, verdict=fresh, judged=Judged(build, option, verdicts, ()))
+        (fresh,), (burning,) = judged_beside(build, option, [build.target(bench.verdict.target.id)], ceilings=False)
+        verdicts = _with(bench.judged.verdicts, fresh)
+        judged = Judged(build, option, verdicts, (), _with(bench.judged.expected, burning))
+        return replace(bench, build=build, option=option, verdict=fresh, judged=judged)
 
     def target_on(self, build_id: int, base: int, target_id: str, ethanol_pct: float) -> Outcome:
         """Add a target like one, on another blend, as one revision: what that fuel bears is then to be said there.
@@ -99,6 +110,10 @@ def _places(build: Build, option: Option, target: Target, axis: Axis, rising: bo
         return _round_places(low, high, 100.0 if count > _COARSE else 250.0, target.rpm)
     part, base = option.regulator.part, option.regulator.base_kpa
     return _round_places(min(part.min_base_kpa, base), max(part.max_base_kpa, base), 10.0, base)
+
+
+def _with(verdicts: tuple[TargetVerdict, ...], fresh: TargetVerdict) -> tuple[TargetVerdict, ...]:
+    return tuple(fresh if one.target.id == fresh.target.id else one for one in verdicts)
 
 
 def _round_places(low: float, high: float, step: float, own: float) -> Floats:

@@ -57,10 +57,12 @@ class Edits:
         """Set a field to what was typed. Nothing is stored unless the whole build stays valid. Raises NotFound."""
         try:
             value = read_field(path, typed, units)
-            base_build = parsed(self._builds.current(build_id).body)
-            within_what_is_borne(base_build, path, value, units)
-            note = f"{field_at(path).title}: {typed.strip()[:60]}"
-            self._save(build_id, base, lambda build: [(path, value), *_quoted_at(path, typed)], note)
+
+            def wanted(build: Build) -> list[Edit]:
+                within_what_is_borne(build, path, value, units)
+                return [(path, value), *_quoted_at(path, typed)]
+
+            self._save(build_id, base, wanted, f"{field_at(path).title}: {typed.strip()[:60]}")
         except BadValue as error:
             return Outcome(False, path, typed, str(error))
         except EditError as error:

@@ -9,10 +9,10 @@ from iron_gulp.core.account import Context as FigureContext
 from iron_gulp.core.account import Explanation, explain, opened, plain
 from iron_gulp.core.account import Place as Place
 from iron_gulp.core.advise import Finding, Plan, put_right
-from iron_gulp.core.judge import TargetVerdict, judge_all, worst
+from iron_gulp.core.judge import TargetVerdict, worst
 from iron_gulp.core.model import RULES, STATIONS, Build, Option, alcohol_counted, station_of
 from iron_gulp.core.model import Component as Component
-from iron_gulp.core.study import IdlePulse, SizeWindow, idle_pulses, size_window
+from iron_gulp.core.study import IdlePulse, SizeWindow, idle_pulses, judged_beside, size_window
 from iron_gulp.formats.build_file import BuildFileError, read, write
 from iron_gulp.shelf import Shelf
 from iron_gulp.storage import BuildRepository, Stored, Unreadable
@@ -32,9 +32,14 @@ class Judged:
     option: Option
     verdicts: tuple[TargetVerdict, ...]
     findings: tuple[Finding, ...]
+    expected: tuple[TargetVerdict, ...]  # the same targets at what the engine is expected to burn
 
     def verdict(self, target_id: str) -> TargetVerdict:
         return next(verdict for verdict in self.verdicts if verdict.target.id == target_id)
+
+    def expected_verdict(self, target_id: str) -> TargetVerdict:
+        """A target judged at what the engine is expected to burn."""
+        return next(verdict for verdict in self.expected if verdict.target.id == target_id)
 
 
 @dataclass(frozen=True)
@@ -74,18 +79,23 @@ def written(build: Build) -> str:
 
 
 @lru_cache(maxsize=32)
+def _judged_beside(body: str, option_id: str) -> tuple[tuple[TargetVerdict, ...], tuple[TargetVerdict, ...]]:
+    build = parsed(body)
+    sized, expected = judged_beside(build, build.option(option_id))
+    return tuple(sized), tuple(expected)
+
+
 def verdicts_of(body: str, option_id: str) -> tuple[TargetVerdict, ...]:
     """Every target of a stored build judged on one option. Raises KeyError for an unknown option."""
-    build = parsed(body)
-    return tuple(judge_all(build, build.option(option_id)))
+    return _judged_beside(body, option_id)[0]
 
 
 @lru_cache(maxsize=16)
 def judged(body: str, option_id: str, shelf: Shelf) -> Judged:
     """Judge every target of a stored build on one option, with findings. Raises KeyError for an unknown option."""
-    build, verdicts = parsed(body), verdicts_of(body, option_id)
+    build, (verdicts, expected) = parsed(body), _judged_beside(body, option_id)
     option = build.option(option_id)
-    return Judged(build, option, verdicts, tuple(advise.find(build, option, list(verdicts), shelf.catalogue)))
+    return Judged(build, option, verdicts, tuple(advise.find(build, option, list(verdicts), shelf.catalogue)), expected)
 
 
 @lru_cache(maxsize=16)
@@ -187,9 +197,11 @@ class Judging:
 
     def judge_anew(self, build_id: int) -> bool:
         """Bring the stored verdict of a build to today's physics; False when it already is."""
-        return self._builds.refresh(
+        anew = self._builds.refresh(
             build_id, _of_another_physics, lambda was, now: self._movements.noting(build_id, was, now)
         )
+        self._movements.noted(build_id)
+        return anew
 
     def outdated(self) -> list[int]:
         """Builds whose stored verdict another physics judged, last touched first."""

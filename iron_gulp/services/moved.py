@@ -66,10 +66,16 @@ class Movements:
 
     def __init__(self, settings: SettingRepository):
         self._settings = settings
+        self._unmoved: set[int] = set()  # builds without any, so that a page need not ask for each edit
 
     def of(self, build_id: int) -> tuple[Movement, ...]:
         """Every movement of a build, oldest first."""
-        return _read(self._settings.get(_name(build_id)))
+        if build_id in self._unmoved:
+            return ()
+        found = _read(self._settings.get(_name(build_id)))
+        if not found:
+            self._unmoved.add(build_id)
+        return found
 
     def unseen(self, build_id: int) -> tuple[Movement, ...]:
         """Those nobody has read yet."""
@@ -88,7 +94,11 @@ class Movements:
         if not why:
             return {}
         one = Movement(date.today().isoformat(), before, after, why)
-        return {_name(build_id): _written([*self.of(build_id), one])}
+        return {_name(build_id): _written([*_read(self._settings.get(_name(build_id))), one])}
+
+    def noted(self, build_id: int) -> None:
+        """A new verdict was stored: the build is looked up again."""
+        self._unmoved.discard(build_id)
 
 
 def _written(movements: list[Movement]) -> str:

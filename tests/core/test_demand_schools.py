@@ -7,7 +7,7 @@ import pytest
 from hypothesis import given
 from hypothesis import strategies as st
 
-from iron_gulp.core.judge import judge
+from iron_gulp.core.judge import judge, judge_all
 from iron_gulp.core.model import (
     Car,
     Engine,
@@ -25,7 +25,7 @@ from iron_gulp.core.model import (
 )
 from iron_gulp.core.physics import KG_KWH_PER_LB_HPH, blend
 from iron_gulp.core.solve import demand, fuel_state
-from iron_gulp.core.study import at_expected, chances, logged_off, reserve, uses
+from iron_gulp.core.study import at_expected, chances, judged_beside, logged_off, reserve, uses
 from tests.draws import LONG, draws
 from tests.systems import a_target, build, check_option, demo, line, pump
 
@@ -108,6 +108,23 @@ def side_by_side(**changes):
         **{"alcohol": "as run", **changes},
     )
     return build(option, target, engine=Engine(displacement_l=2.5, cylinders=4))
+
+
+@pytest.mark.parametrize("name", ["curlew", "dunlin", "fieldfare"])
+def test_both_judged_as_one_set_are_what_each_is_alone(name):
+    car = demo(name)
+    sized, *rest = car.targets
+    car = car.model_copy(
+        update={"targets": (sized, *rest, rest[-1].model_copy(update={"id": "by-air", "school": "air"}))}
+    )
+    option = car.options[0]
+    verdicts, expected = judged_beside(car, option)
+    for found, alone in ((verdicts, judge_all(car, option)), (expected, at_expected(car, option))):
+        for one, other in zip(found, alone, strict=True):
+            assert [load.component for load in one.loads] == [load.component for load in other.loads]
+            assert [load.load for load in one.loads] == pytest.approx([load.load for load in other.loads], rel=1e-8)
+    assert expected[-1] is verdicts[-1]  # sized by the air: its own figure is both
+    assert expected[0].load("pumps").load < verdicts[0].load("pumps").load
 
 
 def test_sizing_and_expected_side_by_side():

@@ -8,7 +8,8 @@ from iron_gulp.core.study import end_rise_kpa, lift_rise_kpa, offered, working_k
 from iron_gulp.shelf import load_shelf
 from tests.systems import demo
 
-PUMPS = load_shelf().catalogue.pumps
+SHELF = load_shelf().catalogue
+PUMPS = SHELF.pumps
 BY_ID = {one.shelf_id: one for one in PUMPS}
 
 
@@ -27,7 +28,7 @@ def test_a_list_for_a_place_sorts_by_what_is_moved_there():
     verdicts = judge_all(curlew, curlew.options[0])
     rise = end_rise_kpa(verdicts)
     assert rise > 500
-    found = offered(PUMPS, BY_ID["pump-200"], rise)
+    found = offered(SHELF, BY_ID["pump-200"], rise)
     assert len(found) == len(PUMPS)
     assert all(one.flow_l_h == flow_at(one.part, rise) for one in found)
     first = [one for one in found if flow_at_400_kpa(one.part) > 0 and one.part.kind != "mechanical"]
@@ -43,7 +44,7 @@ def test_lift_pumps_are_compared_at_the_lift_stages_own_rise():
     verdicts = judge_all(curlew, curlew.options[0])
     rise = lift_rise_kpa(verdicts)
     assert rise == max(verdict.lift.rise_kpa for verdict in verdicts)
-    names = [one.part.shelf_id for one in offered(PUMPS, BY_ID["pump-lift-200"], rise)][:4]
+    names = [one.part.shelf_id for one in offered(SHELF, BY_ID["pump-lift-200"], rise)][:4]
     assert names == ["pump-lift-125", "pump-lift-200", "pump-lift-315", "pump-lift-500"]
     fieldfare = demo("fieldfare")
     assert lift_rise_kpa(judge_all(fieldfare, fieldfare.options[0])) == 50.0

@@ -6,6 +6,7 @@ import sqlite3
 from fastapi.testclient import TestClient
 
 from iron_gulp.services import judging
+from iron_gulp.services.moved import Movements
 from iron_gulp.services.workshop import Workshop
 from iron_gulp.web.app import create_app
 
@@ -19,7 +20,7 @@ def test_the_garage_does_not_judge(workshop, monkeypatch):
         raise AssertionError("judged")
 
     before = loads(workshop)
-    monkeypatch.setattr(judging, "judge_all", never)
+    monkeypatch.setattr(judging, "judged_beside", never)
     assert loads(workshop) == before
     assert workshop.judging.outdated() == []
 
@@ -81,3 +82,18 @@ def test_a_build_that_is_judged_otherwise_says_so_until_it_is_read(workshop, tmp
     assert once_more.movements.unseen(rows["Curlew"].id) == ()
     assert len(once_more.movements.of(rows["Curlew"].id)) == 1
     once_more.close()
+
+
+class _Told(dict):
+    put = dict.__setitem__
+
+
+def test_a_build_asked_before_its_new_verdict_was_stored_is_looked_up_again():
+    told = _Told()
+    movements = Movements(told)
+    was = {"limit": "Feed line", "target": "Road", "load": 1.3, "status": "over", "physics": 7}
+    new = movements.noting(4, was, was | {"limit": "Injectors", "physics": 8})
+    assert movements.of(4) == ()  # asked before it is stored
+    told.update(new)
+    movements.noted(4)
+    assert [one.now.limit for one in movements.of(4)] == ["Injectors"]

@@ -4,17 +4,20 @@ Darcy–Weisbach with the friction factor of Colebrook above Re 2040, laminar be
 in the tests; being scalar it would take a microsecond a value, so its method for Colebrook is written here for arrays.
 """
 
+from math import log
+
 import numpy as np
 
 from .arrays import G_M_S2, KPA, Floats, Number, floats
 
 LAMINAR_BELOW_RE = 2040.0
+_LN_10 = log(10.0)
 
 
 def _colebrook(reynolds: Floats, relative_roughness: Number) -> Floats:
     """Colebrook's friction factor to rounding, after D. Clamond, *Ind. Eng. Chem. Res.* 48 (2009) 3665–3671."""
-    rough = floats(relative_roughness) * reynolds * (np.log(10.0) / 18.574)
-    level = np.log(reynolds * (np.log(10.0) / 5.02))
+    rough = floats(relative_roughness) * reynolds * (_LN_10 / 18.574)
+    level = np.log(reynolds * (_LN_10 / 5.02))
     root = level - 0.2
     sum_ = rough + root
     error = (np.log(sum_) - 0.2) / (1.0 + sum_)
@@ -22,7 +25,7 @@ def _colebrook(reynolds: Floats, relative_roughness: Number) -> Floats:
     sum_ = rough + root
     error = (np.log(sum_) + root - level) / (1.0 + sum_)
     root = root - (1.0 + sum_ + 0.5 * error) * error * sum_ / (1.0 + sum_ + error * (1.0 + error / 3.0))
-    return floats((0.5 * np.log(10.0) / root) ** 2)
+    return floats((0.5 * _LN_10 / root) ** 2)
 
 
 def friction_factor(reynolds: Number, relative_roughness: Number) -> Floats:

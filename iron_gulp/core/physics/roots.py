@@ -12,6 +12,7 @@ from .arrays import Floats, floats
 Function = Callable[[Floats], Floats]
 _STEPS = 80
 _ROUNDING = 1e-15
+_SETTLED = 1e-9  # of the value wanted; a secant is that near a step before it is at rounding
 
 
 def rising_root(function: Function, low: Floats, high: Floats, width: float = 1e-12) -> Floats:
@@ -56,7 +57,7 @@ def power_law_root(function: Function, guess: Floats, wanted: Floats, steps: int
         at = before - off_before / 1.8
         for _ in range(steps):
             off = np.log(function(floats(np.exp(at)))) - goal
-            if np.all(np.abs(off) < 1e-11):
+            if np.all(np.abs(off) < _SETTLED):
                 return floats(np.exp(at))
             slope = np.clip((off - off_before) / (at - before), 0.5, 4.0)
             before, off_before = at, off

@@ -24,10 +24,10 @@ def _fields(kind: type) -> _Fields | None:
     return _FIELDS[kind]
 
 
-def _made(kind: type, names: _Fields, values: list[Any]) -> Any:
+def _made(kind: type, values: dict[str, Any]) -> Any:
     """A frozen dataclass of these values; its own constructor sets them one by one at several times the cost."""
     made: Any = object.__new__(kind)
-    made.__dict__.update(zip(names, values, strict=True))
+    made.__dict__.update(values)
     return made
 
 
@@ -45,13 +45,32 @@ def _mapped(rows: Any, change: Callable[[Any], Any]) -> Any:
     names = _fields(kind)
     if names is None:
         return rows
-    held, values = rows.__dict__, []
+    held, values = rows.__dict__, {}
     for name in names:
         value = held[name]
         of = type(value)
         # Most fields are arrays or plain: they are not gone into.
-        values.append(change(value) if of is np.ndarray else value if of in _PLAIN else _mapped(value, change))
-    return _made(kind, names, values)
+        values[name] = change(value) if of is np.ndarray else value if of in _PLAIN else _mapped(value, change)
+    return _made(kind, values)
+
+
+def _collect(rows: Any, found: list[Floats]) -> None:
+    """Every array of a structure in the order of its fields, nothing made anew."""
+    kind = type(rows)
+    if kind is np.ndarray:
+        found.append(rows)
+    elif kind is tuple:
+        for one in rows:
+            _collect(one, found)
+    elif names := _fields(kind):
+        held = rows.__dict__
+        for name in names:
+            value = held[name]
+            of = type(value)
+            if of is np.ndarray:
+                found.append(value)
+            elif of not in _PLAIN:
+                _collect(value, found)
 
 
 def take(rows: Rows, index: Any) -> Rows:
@@ -69,12 +88,7 @@ class Stack:
     def __init__(self, rows: Any, size: int):
         self._rows = rows
         lines: list[Floats] = []
-
-        def collect(one: Any) -> Any:
-            lines.append(one)
-            return one
-
-        mapped(rows, collect)
+        _collect(rows, lines)
         self._shapes = [one.shape[:-1] for one in lines]
         depths = [prod(shape) for shape in self._shapes]
         self.matrix = np.empty((sum(depths), size))
@@ -116,8 +130,7 @@ def _merged(several: Sequence[Any], merge: Callable[[list[Any]], Any], alike: Ca
         arrays = list(several)
         if first.ndim > 1 and not all(array is first for array in arrays):
             deepest = max(array.shape[0] for array in arrays)
-            fills = [((0, deepest - array.shape[0]), *((0, 0),) * (array.ndim - 1)) for array in arrays]
-            arrays = [np.pad(one, fill) if fill[0][1] else one for one, fill in zip(arrays, fills, strict=True)]
+            arrays = [one if one.shape[0] == deepest else _deepened(one, deepest) for one in arrays]
         return merge(arrays)
     if isinstance(first, tuple):
         return tuple([_merged(column, merge, alike) for column in zip(*several, strict=True)])
@@ -125,11 +138,18 @@ def _merged(several: Sequence[Any], merge: Callable[[list[Any]], Any], alike: Ca
     if names is None:
         return first
     held = [one.__dict__ for one in several]
-    parts = []
+    parts = {}
     for name in names:
         value = held[0][name]
-        parts.append(value if type(value) in _PLAIN else _merged([one[name] for one in held], merge, alike))
-    return _made(type(first), names, parts)
+        parts[name] = value if type(value) in _PLAIN else _merged([one[name] for one in held], merge, alike)
+    return _made(type(first), parts)
+
+
+def _deepened(table: Floats, deepest: int) -> Floats:
+    """A table with bends of nothing behind its own; NumPy's own padding takes many times as long."""
+    made = np.zeros((deepest, *table.shape[1:]), table.dtype)
+    made[: table.shape[0]] = table
+    return made
 
 
 def join(several: Sequence[Rows]) -> Rows:
@@ -167,14 +187,20 @@ def beside(several: Sequence[Rows]) -> Rows:
 
 def shape_of(rows: Any) -> Hashable:
     """What systems must have in common to be put into one set."""
-    if isinstance(rows, np.ndarray):
+    kind = type(rows)
+    if kind is np.ndarray:
         return "array"
-    if isinstance(rows, tuple):
+    if kind is tuple:
         return tuple([shape_of(one) for one in rows])
-    names = _fields(type(rows))
+    names = _fields(kind)
     if names is None:
         return cast(Hashable, rows)
-    return (type(rows).__name__, *[shape_of(getattr(rows, name)) for name in names])
+    held, shape = rows.__dict__, [kind.__name__]
+    for name in names:
+        value = held[name]
+        of = type(value)
+        shape.append("array" if of is np.ndarray else value if of in _PLAIN else shape_of(value))
+    return tuple(shape)
 
 
 def key_of(rows: Any) -> Hashable:
@@ -200,15 +226,9 @@ def keys_of(rows: Any, size: int) -> list[Hashable]:
 
 def size_of(rows: Any) -> int:
     """How many systems a set holds."""
-    found = 1
-
-    def look(array: Any) -> Any:
-        nonlocal found
-        found = max(found, array.shape[-1])
-        return array
-
-    mapped(rows, look)
-    return found
+    lines: list[Floats] = []
+    _collect(rows, lines)
+    return max([one.shape[-1] for one in lines], default=1)
 
 
 def array(value: float) -> Floats:

@@ -20,7 +20,7 @@ from .envelope import (
     runs_on,
     worth,
 )
-from .expected import at_expected, burning_as_expected, reserve
+from .expected import at_expected, burning_as_expected, judged_beside, reserve
 from .high_limits import HighLimits, high_limits
 from .idle_pulses import IdlePulse, idle_pulses
 from .injector_charts import dead_time_over_volts, duty_over_speed
@@ -144,6 +144,7 @@ __all__ = [
     "idle_pulses",
     "in_use",
     "judge_at",
+    "judged_beside",
     "legs",
     "lift_rise_kpa",
     "limits_of",

@@ -1,10 +1,10 @@
 """Pumps of the shelf for a place in a system, in the order of what they move there."""
 
-from collections.abc import Iterable, Sequence
+from collections.abc import Sequence
 from dataclasses import dataclass
 
 from ..judge import TargetVerdict
-from ..model import PumpPart, flow_at, flow_at_400_kpa, same_work
+from ..model import Catalogue, PumpPart, flow_at, flow_at_400_kpa, remembered_of, same_work
 from ..solve import PEAK
 
 INJECTION_KPA, LIFT_KPA, CARBURETTOR_KPA = 400.0, 50.0, 30.0
@@ -36,7 +36,11 @@ def lift_rise_kpa(verdicts: Sequence[TargetVerdict]) -> float:
     return max((verdict.lift.rise_kpa for verdict in verdicts if verdict.lift is not None), default=LIFT_KPA)
 
 
-def offered(pumps: Iterable[PumpPart], fitted: PumpPart, rise_kpa: float) -> list[Offered]:
+def offered(shelf: Catalogue, fitted: PumpPart, rise_kpa: float) -> list[Offered]:
     """Pumps with their flow at a rise: those for the work of the fitted one first, each lot from small to large."""
-    found = [Offered(part, rise_kpa, flow_at(part, rise_kpa)) for part in pumps]
+
+    def flows() -> list[Offered]:
+        return [Offered(part, rise_kpa, flow_at(part, rise_kpa)) for part in shelf.pumps]
+
+    found = remembered_of(shelf, (rise_kpa,), "pumps at a rise", flows)
     return sorted(found, key=lambda one: (not same_work(one.part, fitted), one.flow_l_h))

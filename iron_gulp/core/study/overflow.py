@@ -9,6 +9,7 @@ from ..solve import IDLE, line_loss_kpa
 
 LITTLE_KPA = 0.5  # no pump feels that
 OVERFLOW_K = 4.0  # in, one bend and out
+SETTLED_KPA = 1e-4
 M3_S = 1.0 / 3.6e6
 
 
@@ -47,5 +48,6 @@ def overflow(verdict: TargetVerdict, bore_mm: float) -> Overflow | None:
     if little <= LITTLE_KPA:
         return Overflow(little, free)
     top = max(float(table.stall_kpa) for table in tables)
-    found = rising_root(excess, floats([0.0]), floats([max(top, 1.0)]), 1e-6)
+    # With nothing in the tank most flows back: no more can stand there than that flow loses.
+    found = rising_root(excess, floats([0.0]), floats([min(max(top, 1.0), little)]), SETTLED_KPA)
     return Overflow(float(found[0]), float(back(found)[0]))

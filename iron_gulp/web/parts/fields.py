@@ -159,7 +159,7 @@ class Fields(Context):
         at = self.quantity(rise, "pressure_kpa")
         return [
             (one.part.shelf_id or "", f"{one.part.name} · {self.quantity(one.flow_l_h, 'flow_l_h')} at {at}")
-            for one in offered(self.shelf.catalogue.pumps, fitted, rise)
+            for one in offered(self.shelf.catalogue, fitted, rise)
         ]
 
     def part_id(self, part_path: str) -> str:

@@ -8,7 +8,6 @@ from markupsafe import Markup
 from iron_gulp.core.judge import Load, TargetVerdict
 from iron_gulp.core.model import RULES, stations_of
 from iron_gulp.core.physics import M3_S_PER_L_H
-from iron_gulp.core.study import at_expected
 
 from .context import Context
 from .pressure_line import pressure_line
@@ -147,7 +146,7 @@ class PathStrip(Context):
         """Loads on the target chosen at what the engine is expected to burn; none where the air or a log sizes it."""
         if self.target.school != "consumption":
             return {}
-        (judged,) = at_expected(self.build, self.option, (self.target,))
+        judged = self.bench.judged.expected_verdict(self.target.id)
         return {one.component: one for one in judged.loads if one.component not in ("engine", "compressor")}
 
     def sized_beside(self) -> str:

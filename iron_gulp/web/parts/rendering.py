@@ -10,6 +10,7 @@ from typing import Any
 from fastapi import Request, Response
 from fastapi.templating import Jinja2Templates
 from jinja2 import Environment, FileSystemLoader, StrictUndefined, select_autoescape
+from jinja2.filters import do_urlencode
 from markupsafe import Markup
 
 from iron_gulp import __version__
@@ -58,6 +59,18 @@ def _percent(share: float | None) -> str:
     return "none left" if share is None else f"{share * 100:.0f}\u00a0%"
 
 
+@lru_cache(maxsize=512)
+def _encoded(where: tuple[tuple[str, str], ...]) -> str:
+    return do_urlencode(where)
+
+
+def _urlencode(where: Any) -> str:
+    """Text or pairs as part of an address; one page asks for the same dozens of times."""
+    if isinstance(where, dict) and all(isinstance(value, str) for value in where.values()):
+        return _encoded(tuple(where.items()))
+    return do_urlencode(where)
+
+
 def _quantity(value: float | None, name: str, units: BenchUnits) -> str:
     """A value with its unit."""
     number, unit = show(value, name, units)
@@ -68,6 +81,7 @@ _environment.filters.update(
     ago=_ago,
     percent=_percent,
     quantity=_quantity,
+    urlencode=_urlencode,
     page_numbers=page_numbers,
     at_page=at_page,
     mathml=mathml,
