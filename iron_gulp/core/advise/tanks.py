@@ -25,7 +25,7 @@ def overflow(context: Context) -> Iterator[Finding]:
     worst = max(context.verdicts, key=lambda verdict: verdict.lift.flow_m3_s if verdict.lift else 0.0)
 
     def stands(bore_mm: float) -> Overflow:
-        found = standing_overflow(worst, bore_mm)
+        found = standing_overflow(worst, bore_mm, OVERFLOW_KPA / 2)
         assert found is not None
         return found
 

@@ -21,10 +21,11 @@ class Overflow:
     back_m3_s: float
 
 
-def overflow(verdict: TargetVerdict, bore_mm: float) -> Overflow | None:
+def overflow(verdict: TargetVerdict, bore_mm: float, little_kpa: float = LITTLE_KPA) -> Overflow | None:
     """The surge tank at light running with an overflow of a bore, as long as the lift line (estimate); None without one.
 
-    Lift pumps work against what stands there, by their own tables: a pump that ends at 100 kPa puts no more in it.
+    Lift pumps work against what stands there, by their own tables: a pump that ends at 100 kPa puts no more in it. Where
+    no more than `little_kpa` could stand there whatever they bring, that bound is told, and what flows against nothing.
     """
     lift, solved = verdict.option.lift, verdict.lift
     if lift is None or solved is None:
@@ -45,7 +46,7 @@ def overflow(verdict: TargetVerdict, bore_mm: float) -> Overflow | None:
 
     free = float(back(floats([0.0]))[0])
     little = float(line_loss_kpa(pipe, floats([free]), fuel.density_kg_m3, fuel.viscosity_mpa_s)[0])
-    if little <= LITTLE_KPA:
+    if little <= little_kpa:
         return Overflow(little, free)
     top = max(float(table.stall_kpa) for table in tables)
     # With nothing in the tank most flows back: no more can stand there than that flow loses.
