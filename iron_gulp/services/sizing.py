@@ -8,7 +8,7 @@ from threading import Lock
 
 from iron_gulp.core.judge import Load, judge_all
 from iron_gulp.core.model import Build, Catalogue, Option, Rates
-from iron_gulp.core.plan import Answers, Design, Leave, Locks, Search, bare, nearest_words, reasons
+from iron_gulp.core.plan import Answers, Chosen, Design, Leave, Locks, Search, bare, choose, nearest_words, reasons
 from iron_gulp.shelf import KINDS
 from iron_gulp.units import BenchUnits, show
 
@@ -214,23 +214,23 @@ class Sizing:
         stop: Callable[[], bool] = never,
     ) -> Sized:
         """The cheapest system that carries; where none does, one with a second set of injectors."""
-        search = self.search(build, option, locks, before)
-        for one in (locks, locks.model_copy(update={"second_set": "where it helps"})):
-            search = search if one is locks else search.again(one)
+
+        def run(search: Search) -> bool:
             with processes() as workers:
                 for _ in search.run(stop, first_only=True, workers=workers):
                     pass
-            if stop():
-                raise LookupError("sizing was stopped")
-            if search.found.best is not None:
-                design = search.found.best
-                account = tuple(told(build, design, self._shelf_of.shelf.catalogue, units))
-                short = out_of_air(build, design, units)
-                return Sized(design, not short, (*short, *account))
-        nearest = search.found.nearest
-        if nearest is None:
+            return not stop()
+
+        chosen = choose(lambda one: self.search(build, option, one, before), run, option, locks)
+        if chosen is None:
+            raise LookupError("sizing was stopped")
+        if chosen.design is not None:
+            account = tuple(told(build, chosen, self._shelf_of.shelf.catalogue, units))
+            short = out_of_air(build, chosen.design, units)
+            return Sized(chosen.design, not short, (*short, *account))
+        if chosen.nearest is None:
             raise LookupError("no part of the shelf fits this system at all")
-        return Sized(nearest, False, tuple(cannot(build, nearest, units)))
+        return Sized(chosen.nearest, False, tuple(cannot(build, chosen.nearest, units)))
 
     def search(
         self, build: Build, option: Option, locks: Locks, before: Option | None = None, leave: Leave | None = None
@@ -246,10 +246,10 @@ def today_of(build: Build) -> Option | None:
     return next((one for one in build.options if one.id == build.fitted_today), None)
 
 
-def told(build: Build, design: Design, catalogue: Catalogue, units: BenchUnits) -> list[str]:
-    """The account of a design in bench units."""
+def told(build: Build, chosen: Chosen, catalogue: Catalogue, units: BenchUnits) -> list[str]:
+    """The account of a sized system in bench units."""
     lines = []
-    for one in reasons(build, design, catalogue):
+    for one in reasons(build, chosen, catalogue):
         values = {name: in_units(value, name, units) for name, value in one.values.items()}
         lines.append(one.text.format(**values))
     return lines

@@ -64,6 +64,10 @@ def test_an_ask_is_answered_without_a_stop_or_a_check_or_it_is_told_why_not(size
             assert load.load <= 1.0 or load.component == "engine"
     for words in found.account:
         assert "{" not in words
+    if option.injectors is not None and option.high_side is None:
+        # Alone with this power and idle no single injector does both.
+        assert (option.injectors.second is None) == (name != "three targets of 760")
+        assert option.regulator.base_kpa in (300.0, 400.0)
 
 
 @pytest.mark.parametrize("name", [one for one in (ASKS if LONG else QUICK[:1]) if ASKS[one]["carries"]])

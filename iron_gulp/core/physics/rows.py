@@ -195,7 +195,7 @@ def shape_of(rows: Any) -> Hashable:
     names = _fields(kind)
     if names is None:
         return cast(Hashable, rows)
-    held, shape = rows.__dict__, [kind.__name__]
+    held, shape = rows.__dict__, list[Any]([kind.__name__])
     for name in names:
         value = held[name]
         of = type(value)

@@ -34,18 +34,23 @@ from .roads import TITLES, Ceiling, Complexity, Road, edits_of, put_right, roads
 from .sizing import ETHANOL_PCT, Answers, Reason, reasons
 from .upgrade import Held, Lane, Step, UpgradeRoad, lanes, road_of, stages_of_targets, upgrade
 from .weighing import Weighed, weigh
+from .wishes import ONE_SET, TURBINES, USUAL, Chosen, choose
 
 __all__ = [
     "COUNTED",
     "ETHANOL_PCT",
     "KEEPS",
+    "ONE_SET",
     "TITLES",
+    "TURBINES",
+    "USUAL",
     "Advice",
     "Answers",
     "Beside",
     "Bill",
     "Ceiling",
     "Cell",
+    "Chosen",
     "Complexity",
     "Cost",
     "Cure",
@@ -70,6 +75,7 @@ __all__ = [
     "bill",
     "calibration_of",
     "choices_of",
+    "choose",
     "combination_grids",
     "curable",
     "cures",

@@ -23,7 +23,8 @@ from ..model import (
     rated_at_300_kpa,
 )
 from ..solve import IDLE, PEAK
-from .design import COUNTED, Design, highest, worst_load
+from .design import COUNTED, USUAL_BASES_KPA, Design, highest, worst_load
+from .wishes import ONE_SET, TURBINES, USUAL, Chosen
 
 Feeding = Literal["port injection", "direct injection", "carburettor"]
 Fuel = Literal["pump fuel", "light blend, E30", "half blend, E50", "strong blend, E85", "pure ethanol, E98", "methanol"]
@@ -123,14 +124,18 @@ def _size(part: Part) -> float:
     return rated_at_300_kpa(part) if isinstance(part, InjectorPart) else 0.0
 
 
-def reasons(build: Build, design: Design, catalogue: Catalogue) -> list[Reason]:
-    """A plain account of every choice of a design, with what the next smaller part would do."""
+def reasons(build: Build, chosen: Chosen, catalogue: Catalogue) -> list[Reason]:
+    """A plain account of every choice of a sized system, with what the next smaller part would do, and what was given
+    up. Raises ValueError where nothing was chosen."""
+    design = chosen.design
+    if design is None:
+        raise ValueError("nothing was chosen")
     option, alcohol = design.option, any(one.ethanol_pct > 15 or one.base_fuel == "methanol" for one in build.targets)
     less = list(smaller(option, catalogue, alcohol))
     judged = judge_many([(build, one, target) for _, _, one in less for target in build.targets], ceilings=False)
     count = len(build.targets)
     without = {what: (part, judged[at * count : (at + 1) * count]) for at, (what, part, _) in enumerate(less)}
-    found = [*_metering(design, without), *_pumps(design, without), *_lines(design, without)]
+    found = [*_metering(design, without), *_pumps(design, without), *_lines(design, without), *_given_up(chosen, design)]
     worst = max(design.verdicts, key=lambda one: one.first_out.load)
     load = worst.first_out
     found.append(
@@ -217,6 +222,23 @@ def _pumps(design: Design, without: Without) -> Iterator[Reason]:
                 "Each has its own circuit: {area_mm2} of wire, a fuse of {fuse_a}, for the most it can draw.",
                 {"area_mm2": wiring.area_mm2, "fuse_a": wiring.fuse_a},
             )
+
+
+def _given_up(chosen: Chosen, design: Design) -> Iterator[Reason]:
+    """What a specialist would have liked to keep, and why it went."""
+    targets: dict[str, float | str] = {"count": str(len(design.verdicts))}
+    if ONE_SET in chosen.given_up:
+        yield Reason("No single set of the shelf both carries and idles on all {count} targets: two sets do.", targets)
+    if USUAL in chosen.given_up:
+        base: dict[str, float | str] = {"base_kpa": design.option.regulator.base_kpa}
+        low, high = USUAL_BASES_KPA
+        base |= {"low_kpa": low, "high_kpa": high}
+        yield Reason("At {low_kpa} or {high_kpa} nothing of the shelf carries every target: at {base_kpa} it does.", base)
+    if chosen.dearer is not None:
+        spared: dict[str, float | str] = {"spared_pct": (1.0 - design.bill.total / chosen.dearer) * 100.0}
+        yield Reason("With a pump that has its own controller the whole costs {spared_pct} less than without.", spared)
+    elif TURBINES in chosen.given_up:
+        yield Reason("No pumps without a controller of their own bring it.", {})
 
 
 def _lines(design: Design, without: Without) -> Iterator[Reason]:

@@ -1,7 +1,7 @@
 """Design search: complete systems from the shelf, weighed by cost, headroom and complexity. What others may use."""
 
 from .beside import Beside, beside
-from .choices import Back, Choices, Metering, Stages, System, option_of, wired
+from .choices import USUAL_BASES_KPA, Back, Choices, Metering, Stages, System, option_of, wired
 from .ease import Ease, Leave, wanted_of
 from .fewest import fewest, kinds_of
 from .front import ENOUGH_PCT, Score, front_of, headroom_class
@@ -15,6 +15,7 @@ __all__ = [
     "COUNTED",
     "ENOUGH_PCT",
     "KEEPS",
+    "USUAL_BASES_KPA",
     "Back",
     "Beside",
     "Choices",

@@ -6,6 +6,7 @@ pumps with their wiring, lines, regulator, filter, and whether fuel returns. The
 
 from collections.abc import Iterator, Sequence
 from dataclasses import dataclass
+from typing import Literal
 
 from ...judge import WIDE_OPEN
 from ...model import (
@@ -36,6 +37,8 @@ from .locks import Locks
 
 ALCOHOL_PCT = 15.0  # from here on every part must be fit for it
 BASES_KPA = (300.0, 350.0, 400.0, 450.0, 500.0)
+USUAL_BASES_KPA = (300.0, 400.0)
+BETWEEN_USUAL_KPA = 350.0  # injectors rated above it are made for the higher of the two
 DIRECT_BASES_KPA = (400.0, 450.0, 500.0, 550.0)
 CARBURETTOR_BASES_KPA = (15.0, 20.0, 25.0, 30.0, 40.0)
 RETURNLESS = "returnless, speed-controlled"
@@ -49,6 +52,9 @@ BOOSTED_V, BOOSTER_PCT = 17.0, 88.0
 BOOSTERS_A = (20.0, 30.0, 40.0, 60.0)
 SECOND_JOINS_PCT = 60.0  # duty of the first set at which a second joins
 LARGER_THAN_NEEDED = 4.0  # pumps whose free flow is beyond so many times the need are not looked at
+
+
+Drive = Literal["without a controller", "brushless"]
 
 
 @dataclass(frozen=True)
@@ -150,22 +156,29 @@ class Choices:
         if bowl is not None:
             offered = tuple(one for one in CARBURETTOR_BASES_KPA if bowl.lowest_kpa <= one <= bowl.highest_kpa)
         else:
-            offered = DIRECT_BASES_KPA if self.base.high_side is not None else BASES_KPA
+            usual = USUAL_BASES_KPA if self.locks.base_pressure == "usual alone" else BASES_KPA
+            offered = DIRECT_BASES_KPA if self.base.high_side is not None else usual
         if "regulator" in self.locks.keep:
             low, high = regulator.part.min_base_kpa, regulator.part.max_base_kpa
-            return sorted({regulator.base_kpa, *(one for one in offered if low <= one <= high)})
+            fit = {one for one in offered if low <= one <= high}
+            if self.locks.base_pressure == "usual alone":
+                return sorted(fit) or [regulator.base_kpa]  # a fixed unit brings its own
+            return sorted({regulator.base_kpa, *fit})
         return list(offered) or [regulator.base_kpa]
 
     def meterings(self, base_kpa: float) -> list[Metering]:
         """Every metering at a base pressure."""
-        return [Metering(base_kpa, injectors, high) for high in self._high_sides() for injectors in self._injector_sets()]
+        sets = self._injector_sets(base_kpa)
+        return [Metering(base_kpa, injectors, high) for high in self._high_sides() for injectors in sets]
 
-    def _injector_sets(self) -> list[InjectorSet | None]:
+    def _injector_sets(self, base_kpa: float) -> list[InjectorSet | None]:
         fitted = self.base.injectors
         if fitted is None or "injectors" in self.locks.keep:
             return [fitted]
         alone = fitted.model_copy(update={"second": None, "measured_flows": ""})
         parts = [one for one in self.offered(self._catalogue.injectors) if isinstance(one, InjectorPart)]
+        if base_kpa < BETWEEN_USUAL_KPA:
+            parts = [one for one in parts if one.rated_pressure_kpa < BETWEEN_USUAL_KPA or one == fitted.part]
         parts.sort(key=rated_at_300_kpa)
         sets: list[InjectorSet | None] = [alone.model_copy(update={"part": part}) for part in parts]
         if self.locks.second_set == "none":
@@ -199,11 +212,21 @@ class Choices:
                 found.append(high.model_copy(update={"pumps": fresh, "injectors": fitted}))
         return list(found)
 
-    def stages(self, base_kpa: float, need_l_h: float, arrangement: str) -> list[Stages]:
-        """Every set of pumps at a base pressure for a need of fuel."""
-        found = list(self._pumps(base_kpa, need_l_h, arrangement))
+    def drives(self) -> list[Drive]:
+        """Kinds of pump sets that are looked at apart."""
+        plain: Drive = "without a controller"
+        return [plain] if self.locks.brushless == "none" and "pumps" not in self.locks.keep else [plain, "brushless"]
+
+    def stages(self, base_kpa: float, need_l_h: float, arrangement: str, drive: Drive | None = None) -> list[Stages]:
+        """Every set of pumps at a base pressure for a need of fuel: those with a brushless one, those without, or all."""
+        found = [
+            pumps
+            for pumps in self._pumps(base_kpa, need_l_h, arrangement)
+            if drive is None or any(group.part.kind == "brushless" for group in pumps) == (drive == "brushless")
+        ]
         if self.locks.booster == "where it helps" and "pumps" not in self.locks.keep and arrangement != RETURNLESS:
             alone = [pumps for pumps in found if len(pumps) == 1 and pumps[0].count < self.locks.most_pumps]
+            # One in line behind others may be brushless where they are not: those come with the plain ones.
             helped = [one for pumps in alone for one in self._helped(pumps, base_kpa)]
             found += [boosted for pumps in found if (boosted := self._boosted(pumps, base_kpa)) is not None] + helped
         return [Stages(pumps, self._filter(pumps, base_kpa)) for pumps in found]
@@ -359,6 +382,8 @@ class Choices:
                 continue
             if (one.kind == "mechanical") != (first.kind == "mechanical"):
                 continue  # what drives the pump is the car's
+            if one.kind == "brushless" and self.locks.brushless == "none":
+                continue
             if one.kind == "gerotor" and self.base.suction.place != "external":
                 continue  # an external pump
             found.append(one)

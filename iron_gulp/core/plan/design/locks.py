@@ -26,7 +26,8 @@ class Locks(Model):
 
     keep: tuple[Kept, ...] = Field((), max_length=7)
     returns: Literal["with a return", "returnless", "either"] = Field("either", title="Return")
-    base_pressure: Literal["may change", "as it is"] = Field("may change", title="Base pressure")
+    base_pressure: Literal["may change", "usual alone", "as it is"] = Field("may change", title="Base pressure")
+    brushless: Literal["where it helps", "none"] = Field("where it helps", title="Brushless pumps")
     surge: Literal["as it is", "none"] = Field("as it is", title="Surge tank")
     most_pumps: int = Field(3, ge=1, le=6, title="Pumps at most")
     budget: float | None = Field(None, ge=0, le=10_000_000, title="Budget, all in")

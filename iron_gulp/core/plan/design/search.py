@@ -23,12 +23,12 @@ from ...physics import M3_S_PER_L_H, Floats, floats
 from ...solve import demand, fuel_state
 from ..complexity import Parts, parts_of_it
 from ..costs import Bill, bill
-from .choices import Choices, System, option_of
+from .choices import Choices, Drive, System, option_of
 from .ease import PLAIN, Ease, Leave, wanted_of
 from .front import Score, beaten, headroom_class
 from .holding import COUNTED, broken, headroom_of, highest, waived, worst_load
 from .locks import Locks
-from .pool import Apart, Block, Heads, Index, Key, Pool, over
+from .pool import SLACK, Apart, Block, Heads, Index, Key, Pool, over
 from .start import bare, lifted, prepared
 
 OF_METERING: tuple[str, ...] = (
@@ -43,6 +43,7 @@ IDLE_S = 15  # processes of a search end when they have had nothing to do for so
 CHUNK, LOOK = 400, 16  # systems judged at once; those judged whole at once
 ENDLESS = 1e6  # a load without end, as a number
 Stop = Callable[[], bool]
+Place = tuple[float, str, Drive]
 
 
 @dataclass(frozen=True)
@@ -73,6 +74,17 @@ class Design:
 
     def _decides(self, verdict: TargetVerdict) -> Load:
         return worst_load(verdict, self.ease, COUNTED)
+
+
+@dataclass(frozen=True)
+class Unfit:
+    """Where nothing that meters does what is asked: its place, and the most headroom any leaves, a share."""
+
+    place: Place
+    headroom: float
+
+
+Known = Block | Unfit | None
 
 
 @dataclass
@@ -133,8 +145,9 @@ class Search:
         self.found = Found()
         self.judged = 0
         self.base, self._own = base, own
-        self._done: list[Block] = []
-        self._like: list[Block] = []
+        self._quick = False
+        self._known: dict[Place, Known] = {}
+        self._passed: frozenset[Place] = frozenset()
         self._bad: list[Key] = []
 
     def run(self, stop: Stop = lambda: False, first_only: bool = False, workers: int = 1) -> Iterator[Found]:
@@ -144,34 +157,46 @@ class Search:
         joblib was told to use.
         """
         found = self.found
+        self._quick = first_only
         blocks: list[Block] = []
         for block, tried in self._blocks(workers):
             found.tried += tried
-            if block is None:
+            if not isinstance(block, Block):
                 continue
             blocks.append(block)
-            self._done.append(block)
             if not found.front and not first_only:
                 yield from self._offer([block], stop, first_only=True)
             yield found
             if stop():
                 return
         yield from self._offer(blocks, stop, first_only)
-        if not found.front and blocks:
-            self._nearest(blocks)
+        if not found.front and not first_only:
+            found.nearest = self.nearest()
         found.done = not stop()
         yield found
 
-    def again(self, locks: Locks) -> "Search":
-        """The same search with other locks on metering alone: what was judged of pumps, lines and returns is kept."""
+    def wider(self, locks: Locks) -> "Search":
+        """A search with wider locks after this one found nothing: only what this one could not choose is looked at.
+
+        The locks may open base pressures, ways of returning, brushless pumps and a second set of injectors.
+        """
         other = Search(self.build, self.base, self.catalogue, self.rates, locks, self.before, self._own, self.leave)
-        other._like = self._done
+        other._known = self._known
+        if locks.second_set == self.locks.second_set:
+            other._passed = self._passed | set(self._places())
         return other
 
-    def metered(self, block: Block) -> Block:
-        """A block with the meterings these locks allow."""
+    def __getstate__(self) -> dict[str, object]:
+        # What was judged before is not sent to other processes.
+        return {**self.__dict__, "_known": {}, "_passed": frozenset()}
+
+    def metered(self, block: Block) -> Block | None:
+        """A block with the meterings these locks allow and it does not have; None where there are none."""
         ample, base_kpa = block.reference, block.reference.metering.base_kpa
-        systems = [replace(ample, metering=one) for one in self.choices.meterings(base_kpa)]
+        had = block.choices[0]
+        systems = [replace(ample, metering=one) for one in self.choices.meterings(base_kpa) if one not in had]
+        if not systems:
+            return None
         known, points = self._cost(ample), self._points(ample)
         cost = floats([self._cost(one) - known for one in systems])
         more = np.array([self._points(one) - points for one in systems], dtype=np.int64)
@@ -182,37 +207,46 @@ class Search:
             extra=((cost, more), *block.extra[1:]),
         )
 
-    def _blocks(self, workers: int) -> "Iterator[tuple[Block | None, int]]":
+    def _blocks(self, workers: int) -> "Iterator[tuple[Known, int]]":
         """Blocks as they come, each with how many systems were judged for it."""
-        if self._like:
-            for block in self._like:
-                self.judged = 0
-                yield self.metered(block), self.judged
-            return
-        asked = [(base, one) for base in self.choices.bases() for one in self.choices.arrangements()]
+        places = [one for one in self._places() if one not in self._passed]
+        for place in (one for one in places if one in self._known):
+            known, self.judged = self._known[place], 0
+            if isinstance(known, Block):
+                yield self.metered(known), self.judged
+        asked = [one for one in places if isinstance(self._known.get(one, Unfit(one, 0.0)), Unfit)]
         backend, _ = get_active_backend()
         here = type(backend).__name__ == "LokyBackend"
         spent, done = 0.0, 0
         # Processes take seconds to come: a search that is over by then has none of its own.
         while asked and (workers <= 1 or (here and spent * len(asked) <= WORTH_PROCESSES_S * done)):
-            begun = time.perf_counter()
-            found = block_of(self, *asked.pop(0))
+            begun, place = time.perf_counter(), asked.pop(0)
+            found = block_of(self, place)
             spent, done = spent + time.perf_counter() - begun, done + 1
+            self._known[place] = found[0]
             yield found
         if not asked:
             return
         local = {"idle_worker_timeout": IDLE_S} if here else {}
         parallel = Parallel(n_jobs=workers, return_as="generator", **local)
-        yield from parallel(delayed(block_of)(self, base_kpa, arrangement) for base_kpa, arrangement in asked)
+        for place, found in zip(asked, parallel(delayed(block_of)(self, one) for one in asked), strict=True):
+            self._known[place] = found[0]
+            yield found
 
-    def _block(self, base_kpa: float, arrangement: str) -> "Block | None":
-        """All choices of a base pressure and an arrangement, judged apart."""
+    def _places(self) -> "list[Place]":
+        """Where blocks are: every base pressure with every way of returning and every kind of pumps."""
+        choices = self.choices
+        ways = [(base, one) for base in choices.bases() for one in choices.arrangements()]
+        return [(*way, drive) for way in ways for drive in choices.drives()]
+
+    def _block(self, base_kpa: float, arrangement: str, drive: Drive) -> "Known":
+        """All choices of a base pressure, an arrangement and a kind of pumps, judged apart."""
         build, choices = self.build, self.choices
         need = max(
             demand(build, one, self.start).chosen_kg_s / fuel_state(build, one).density_kg_m3 for one in build.targets
         )
         meterings, backs = choices.meterings(base_kpa), choices.backs(base_kpa, arrangement)
-        stages, feeds = choices.stages(base_kpa, need / M3_S_PER_L_H, arrangement), choices.feeds()
+        stages, feeds = choices.stages(base_kpa, need / M3_S_PER_L_H, arrangement, drive), choices.feeds()
         if not (meterings and stages and backs):
             return None
         ample = System(
@@ -222,6 +256,10 @@ class Search:
             max(backs, key=lambda one: (one.regulator.part.capacity_l_h, one.return_line.part.bore_mm)),
         )
         by_metering = self._loads([replace(ample, metering=one) for one in meterings])
+        metered = Heads.of(by_metering, OF_METERING)
+        if self._quick and metered.head.max() < self.wanted - SLACK:
+            # Nothing here meters what is asked, whatever pumps it.
+            return Unfit((base_kpa, arrangement, drive), float(metered.head.max()))
         by_feed = self._loads([replace(ample, stages=one, feed=feed) for one in stages for feed in feeds])
         by_back = self._loads([replace(ample, back=one) for one in backs])
         reference = self._loads([ample])
@@ -235,7 +273,7 @@ class Search:
             (meterings, stages, feeds, backs),
             ample,
             Apart(
-                Heads.of(by_metering, OF_METERING),
+                metered,
                 Heads.of(by_feed, OF_FEED),
                 {name: by_feed[name] for name in OF_BACK if name in by_feed},
                 {name: over(by_back[name], reference[name]) for name in OF_BACK if name in by_back},
@@ -366,17 +404,26 @@ class Search:
         left = headroom_class(headroom_of(verdicts, self.ease))
         return Design(option, verdicts, paid, parts, Score(round(paid.total), parts.points, left), self.ease)
 
-    def _nearest(self, blocks: "Sequence[Block]") -> None:
-        """The system that comes nearest, judged whole, where none carries."""
-        self.found.nearest = self.design(
-            option_of(self.start, max((one.nearest() for one in blocks), key=lambda pair: pair[0])[1])
-        )
+    def nearest(self) -> Design | None:
+        """The system that comes nearest of all that was looked at, judged whole; None where no part fits at all."""
+        known = [one for one in self._known.values() if one is not None]
+        tops = [(one.headroom if isinstance(one, Unfit) else one.nearest()[0], one) for one in known]
+        while tops:
+            _, best = tops.pop(max(range(len(tops)), key=lambda at: tops[at][0]))
+            if isinstance(best, Unfit):
+                self._quick = False
+                whole = self._block(*best.place)
+                if not isinstance(whole, Block):
+                    continue
+                best = whole
+            return self.design(option_of(self.start, best.nearest()[1]))
+        return None
 
 
-def block_of(search: Search, base_kpa: float, arrangement: str) -> "tuple[Block | None, int]":
+def block_of(search: Search, place: Place) -> "tuple[Known, int]":
     """A block of a search, and how many systems were judged for it."""
     search.judged = 0
-    return search._block(base_kpa, arrangement), search.judged
+    return search._block(*place), search.judged
 
 
 def _most(pumps: Sequence[PumpGroup]) -> float:

@@ -1,0 +1,100 @@
+"""What a specialist would rather not give up when a system is sized, and in which order he does where he must.
+
+One set of injectors; a port rail at 300 or 400 kPa, as injectors are rated; pumps without a controller of their own,
+unless a whole system with one costs a tenth less.
+"""
+
+from collections.abc import Callable, Iterator
+from dataclasses import dataclass
+
+from ..model import Option
+from .design import Design, Locks, Search
+
+ONE_SET = "one set of injectors"
+USUAL = "300 or 400 kPa at the rail"
+TURBINES = "pumps without a controller of their own"
+SPARES = 0.10  # a share of the money: for that a pump with a controller is chosen where one without would do
+
+
+@dataclass(frozen=True)
+class Wish:
+    """Locks to size with, and what is held to besides the locks that were asked for."""
+
+    locks: Locks
+    held: frozenset[str]
+
+
+@dataclass(frozen=True)
+class Chosen:
+    """What sizing came to: the design (None: nothing carries) or the nearest, and the wishes that nothing kept.
+
+    `dearer` is what a system without a pump with a controller of its own would have cost, where money decided.
+    """
+
+    design: Design | None
+    nearest: Design | None
+    given_up: tuple[str, ...]
+    dearer: float | None = None
+
+
+def wishes(option: Option, locks: Locks) -> Iterator[Wish]:
+    """Locks in the order they are tried: what they already say is kept whatever comes, and not wished twice."""
+    port = option.injectors is not None and option.high_side is None
+    bases = [locks.base_pressure]
+    if port and locks.base_pressure == "may change":
+        bases = ["usual alone", "may change"]
+    sets = [locks.second_set]
+    if port and locks.second_set == "none" and "injectors" not in locks.keep:
+        sets = ["none", "where it helps"]
+    kinds = [locks.brushless]
+    # Where nothing may return a pump with its own controller is what it takes.
+    free = "pumps" not in locks.keep and option.carburettor is None and locks.returns != "returnless"
+    if locks.brushless == "where it helps" and free:
+        kinds = ["none", "where it helps"]
+    for second in sets:
+        for base in bases:
+            for kind in kinds:
+                one = locks.model_copy(update={"second_set": second, "base_pressure": base, "brushless": kind})
+                changed = {ONE_SET: "second_set", USUAL: "base_pressure", TURBINES: "brushless"}
+                yield Wish(one, frozenset(name for name, at in changed.items() if getattr(one, at) != getattr(locks, at)))
+
+
+def choose(
+    search: Callable[[Locks], Search], run: Callable[[Search], bool], option: Option, locks: Locks
+) -> Chosen | None:
+    """The cheapest design of the first wishes that any keeps; None where it was stopped.
+
+    `run` runs a search to its first design and says whether it came to its end.
+    """
+    last: Search | None = None
+    tried: list[Wish] = []
+    for wish in wishes(option, locks):
+        last = search(wish.locks) if last is None else last.wider(wish.locks)
+        if not run(last):
+            return None
+        if last.found.best is None:
+            tried.append(wish)
+            continue
+        given_up = tuple(
+            one for one in (ONE_SET, USUAL, TURBINES) if tried and one not in wish.held and _held(tried, one)
+        )
+        found = last.found.best
+        if TURBINES not in wish.held:
+            return Chosen(found, None, given_up)
+        spare = last.wider(wish.locks.model_copy(update={"brushless": locks.brushless, "budget": _less(found, locks)}))
+        if not run(spare):
+            return None
+        if spare.found.best is None:
+            return Chosen(found, None, given_up)
+        return Chosen(spare.found.best, None, given_up, found.bill.total)
+    return Chosen(None, None if last is None else last.nearest(), ())
+
+
+def _held(tried: list[Wish], name: str) -> bool:
+    return any(name in one.held for one in tried)
+
+
+def _less(found: Design, locks: Locks) -> float:
+    """The budget within which another spares enough."""
+    spared = found.bill.total * (1.0 - SPARES)
+    return spared if locks.budget is None else min(spared, locks.budget)
