@@ -55,8 +55,8 @@ def wishes(option: Option, locks: Locks) -> Iterator[Wish]:
         for base in bases:
             for kind in kinds:
                 one = locks.model_copy(update={"second_set": second, "base_pressure": base, "brushless": kind})
-                changed = {ONE_SET: "second_set", USUAL: "base_pressure", TURBINES: "brushless"}
-                yield Wish(one, frozenset(name for name, at in changed.items() if getattr(one, at) != getattr(locks, at)))
+                wished = ((ONE_SET, sets, second), (USUAL, bases, base), (TURBINES, kinds, kind))
+                yield Wish(one, frozenset(name for name, ways, way in wished if len(ways) > 1 and way == ways[0]))
 
 
 def choose(

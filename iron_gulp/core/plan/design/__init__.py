@@ -8,8 +8,9 @@ from .front import ENOUGH_PCT, Score, front_of, headroom_class
 from .holding import COUNTED, headroom_of, highest, nearest_words, worst_load
 from .local import Cure, curable, cures, leaves_of, locks_for
 from .locks import KEEPS, Kept, Locks
-from .search import Design, Found, Search, front_told, opened
+from .search import Design, Found, Search, opened
 from .start import bare, prepared
+from .telling import front_told
 
 __all__ = [
     "COUNTED",
