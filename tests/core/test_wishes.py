@@ -4,8 +4,10 @@ from types import SimpleNamespace
 
 import pytest
 
+from iron_gulp.core.judge import circuits, judge_all
 from iron_gulp.core.model import Rates
 from iron_gulp.core.plan import ONE_SET, TURBINES, USUAL, Chosen, Locks, Search, choose, reasons
+from iron_gulp.core.plan.design import rewired
 from iron_gulp.core.plan.wishes import wishes
 from iron_gulp.shelf import load_shelf
 from tests.systems import demo
@@ -64,7 +66,8 @@ class Shelf:
         best = None if cost is None else SimpleNamespace(bill=SimpleNamespace(total=cost), at=at)
         self.asked.append(at)
         found = SimpleNamespace(best=best)
-        return SimpleNamespace(found=found, wider=self.search, nearest=lambda: "the nearest")
+        told = {"found": found, "wider": self.search, "nearest": lambda: "the nearest"}
+        return SimpleNamespace(locks=Locks(keep=("pumps",)), **told)
 
     def choose(self, run=lambda _: True):
         return choose(self.search, run, PORT, Locks())
@@ -99,6 +102,29 @@ def test_what_nothing_keeps_is_given_up_and_told(at, given_up):
 def test_nothing_that_carries_is_told_with_the_nearest_and_a_stop_tells_nothing():
     assert Shelf({}).choose() == Chosen(None, "the nearest", ())
     assert Shelf({("none", "usual alone", "none"): 1.0}).choose(run=lambda _: False) is None
+
+
+def test_circuits_of_what_is_chosen_are_those_the_bench_of_wiring_proposes():
+    build = demo("fieldfare")
+    search = Search(build, build.options[0], SHELF, Rates())
+    for _ in search.run(first_only=True):
+        pass
+    best = search.found.best
+    (group,) = best.option.pumps
+    thick = group.wiring.model_copy(update={"fuse_a": 7.5, "area_mm2": 4.0})
+    large = best.option.model_copy(update={"pumps": (group.model_copy(update={"wiring": thick}),)})
+    found = rewired(search, search.design(large)).option
+    (one,) = circuits(found, tuple(judge_all(build, found)), build.rules)
+    assert (one.fuse_a, one.wiring.area_mm2) == (one.fuse_proposed_a, one.area_proposed_mm2)
+    assert (one.fuse_a, one.wiring.area_mm2) < (7.5, 4.0)
+    kept = Search(build, build.options[0], SHELF, Rates(), Locks(keep=("pumps",)))
+    assert rewired(kept, kept.design(large)).option == large
+
+
+def test_what_a_thinner_wire_would_take_from_the_headroom_stays():
+    build = demo("curlew")  # whose pumps are short already
+    search = Search(build, PORT, SHELF, Rates())
+    assert rewired(search, search.design(PORT)).option == PORT
 
 
 def test_the_account_says_what_was_given_up():

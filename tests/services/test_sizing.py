@@ -6,7 +6,7 @@ from pathlib import Path
 import pytest
 
 from iron_gulp.core.advise import find, put_right
-from iron_gulp.core.judge import judge_all, judge_many
+from iron_gulp.core.judge import circuits, judge_all, judge_many
 from iron_gulp.core.model import RESERVED, apply
 from iron_gulp.core.plan import Answers, Locks, headroom_of
 from iron_gulp.core.plan.design import prepared
@@ -64,6 +64,12 @@ def test_an_ask_is_answered_without_a_stop_or_a_check_or_it_is_told_why_not(size
             assert load.load <= 1.0 or load.component == "engine"
     for words in found.account:
         assert "{" not in words
+    for one in circuits(option, tuple(judged), build.rules):
+        assert one.fuse_a == one.fuse_proposed_a
+        assert one.area_proposed_mm2 <= one.wiring.area_mm2 <= (10.0 if one.fused_a < 40.0 else 99.0)
+        if one.area_proposed_mm2 < one.wiring.area_mm2:  # its volts are the headroom
+            thin = apply(build, [(f"options/{option.id}/{one.path}/area_mm2", one.area_proposed_mm2)])
+            assert headroom_of(judge_all(thin, thin.options[0])) < wanted
     if option.injectors is not None and option.high_side is None:
         # Alone with this power and idle no single injector does both.
         assert (option.injectors.second is None) == (name != "three targets of 760")

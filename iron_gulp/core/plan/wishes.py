@@ -8,7 +8,7 @@ from collections.abc import Callable, Iterator
 from dataclasses import dataclass
 
 from ..model import Option
-from .design import Design, Locks, Search
+from .design import Design, Locks, Search, rewired
 
 ONE_SET = "one set of injectors"
 USUAL = "300 or 400 kPa at the rail"
@@ -78,7 +78,7 @@ def choose(
         given_up = tuple(
             one for one in (ONE_SET, USUAL, TURBINES) if tried and one not in wish.held and _held(tried, one)
         )
-        found = last.found.best
+        found = rewired(last, last.found.best)
         if TURBINES not in wish.held:
             return Chosen(found, None, given_up)
         spare = last.wider(wish.locks.model_copy(update={"brushless": locks.brushless, "budget": _less(found, locks)}))
@@ -86,7 +86,7 @@ def choose(
             return None
         if spare.found.best is None:
             return Chosen(found, None, given_up)
-        return Chosen(spare.found.best, None, given_up, found.bill.total)
+        return Chosen(rewired(spare, spare.found.best), None, given_up, found.bill.total)
     return Chosen(None, None if last is None else last.nearest(), ())
 
 

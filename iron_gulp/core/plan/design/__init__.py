@@ -8,6 +8,7 @@ from .front import ENOUGH_PCT, Score, front_of, headroom_class
 from .holding import COUNTED, headroom_of, highest, nearest_words, worst_load
 from .local import Cure, curable, cures, leaves_of, locks_for
 from .locks import KEEPS, Kept, Locks
+from .rewiring import rewired
 from .search import Design, Found, Search, opened
 from .start import bare, prepared
 from .telling import front_told
@@ -49,6 +50,7 @@ __all__ = [
     "opened",
     "option_of",
     "prepared",
+    "rewired",
     "wanted_of",
     "wired",
     "worst_load",
