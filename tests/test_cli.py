@@ -12,6 +12,8 @@ from typer.testing import CliRunner
 
 from iron_gulp import __version__
 from iron_gulp.cli import app
+from iron_gulp.core.plan import locks_of
+from iron_gulp.formats import build_file
 from iron_gulp.services.workshop import Workshop
 
 run = CliRunner()
@@ -156,3 +158,52 @@ def test_a_database_that_others_hold_is_told(curlew, tmp_path, monkeypatch):
     with closing(sqlite3.connect(tmp_path / "iron_gulp.sqlite3", isolation_level=None)) as other:
         other.execute("BEGIN IMMEDIATE")
         refused("database is locked", "import", curlew, "--data", tmp_path)
+
+
+V8 = {"displacement_l": 4.9, "cylinders": 8, "induction": "naturally aspirated", "feeding": "carburettor"}
+
+
+def sized(tmp_path, answers, *more):
+    file = tmp_path / "answers.json"
+    file.write_text(json.dumps(answers))
+    return run.invoke(app, ["size", str(file), *more])
+
+
+def test_answers_are_sized_to_a_build_with_its_account(tmp_path):
+    told = sized(tmp_path, V8 | {"power_kw": 160.0})
+    assert told.exit_code == 0, told.output
+    found = json.loads(told.stdout)
+    build = build_file.read(json.dumps(found["build"]))
+    assert found["carries"]
+    assert build.targets[0].power_kw == 160.0
+    assert len(found["account"]) >= 4
+    assert found["assumed"]
+    assert "\n".join(found["account"]) == build.options[0].why
+
+
+def test_what_nothing_carries_is_told_with_exit_code_three(tmp_path):
+    assert sized(tmp_path, V8 | {"power_kw": 160.0}, "--shelf", "own parts alone").exit_code == 3
+    short = sized(tmp_path, V8 | {"power_kw": 500.0})  # more than its air
+    assert short.exit_code == 3
+    assert not json.loads(short.stdout)["carries"]
+
+
+def test_answers_and_locks_that_cannot_be_are_refused_by_name(tmp_path):
+    refused("displacement_l", "size", write(tmp_path, {"power_kw": 100.0, "displacement_l": -1.0}))
+    refused("power_kw", "size", write(tmp_path, {}))
+    refused("--idle: must be", "size", write(tmp_path, V8 | {"power_kw": 160.0}), "--idle", "never")
+    refused("is a folder", "size", tmp_path)
+
+
+def write(tmp_path, answers):
+    file = tmp_path / "wrong.json"
+    file.write_text(json.dumps(answers))
+    return file
+
+
+def test_every_lock_of_the_list_is_an_option_of_the_command_with_its_values_in_the_help():
+    told = run.invoke(app, ["design", "--help"], env={"COLUMNS": "200"}).stdout
+    for one in locks_of():
+        assert "--" + one.name.removesuffix("_pct").replace("_", "-") in told
+        for choice in one.choices:
+            assert choice in told

@@ -140,6 +140,17 @@ def read_build(file: Path) -> Build:
         refuse([f"{file}: {problem.path or 'file'}: {problem.message}" for problem in error.problems])
 
 
+def read_small(file: Path) -> bytes:
+    """What stands in a file of answers, which is read no further than a build file may be long."""
+    if file.is_dir():
+        refuse([f"{file} is a folder; name a file of answers"])
+    with file.open("rb") as opened:
+        content = opened.read(build_file.LARGEST_BYTES + 1)
+    if len(content) > build_file.LARGEST_BYTES:
+        refuse([f"{file}: the file is larger than {build_file.LARGEST_BYTES // 1_000_000} MB"])
+    return content
+
+
 def quoted(path: Path) -> str:
     """A path as it is typed in a shell."""
     return shlex.quote(str(path))

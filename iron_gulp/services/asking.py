@@ -21,31 +21,25 @@ from iron_gulp.core.model import (
     Suction,
     Target,
 )
-from iron_gulp.core.plan import ETHANOL_PCT, Answers
-from iron_gulp.core.solve import demand
+from iron_gulp.core.plan import ETHANOL_PCT, Answers, Reason
 from iron_gulp.shelf import Shelf
 
+from .breathing import ABOVE_PEAK_RPM, turning_and_boosted, usual_rpm
 from .starter import NEW_CIRCUIT, first_option
 
-AIR_SPARE = 1.08  # boost is assumed so that air makes so much more than the power asked
-LEAST_BOOST_KPA, MOST_BOOST_KPA, ROUND_KPA = 30.0, 320.0, 5.0
-# Peak speed by what a cylinder displaces, L; the highest engine speed lies above it.
-SPEEDS = ((0.3, 8500.0), (0.45, 7200.0), (0.55, 6500.0), (0.65, 6200.0), (99.0, 5600.0))
-ABOVE_PEAK_RPM, MOST_RPM, ENOUGH_AIR = 700.0, 10_000.0, 1.03
 SEA_LEVEL_FUEL_C, COLDEST_FUEL_C, LOW_AIR_KPA = 30.0, 10.0, 92.0
 STRONG_PCT, WARM_C = 50.0, 20.0
 MIXTURE = {"naturally aspirated": 0.87, "supercharged": 0.82, "turbocharged": 0.82}
 NEEDLES = ((1, 2.0), (1, 2.5), (2, 2.0), (2, 2.5), (2, 3.0), (4, 2.5), (4, 3.0), (8, 3.0), (12, 3.0), (16, 4.0))
 DIRECT_BASE_KPA, CARBURETTOR_BASE_KPA = 450.0, 30.0
+LINE_M = 4.0
+STARTED_WARM = "It is started warm or on a weaker or winter blend: enter the coldest start to have it judged."
 
 
-def asked_build(shelf: Shelf, answers: Answers, wires: str = "mm²") -> tuple[Build, list[str]]:
-    """The build that answers describe, with a system to start from, and what was assumed, in words."""
-    assumed: list[str] = []
-    per_cylinder = answers.displacement_l / answers.cylinders
-    rpm = answers.rpm
-    if rpm is None:
-        rpm = next(speed for size, speed in SPEEDS if per_cylinder <= size)
+def asked_build(shelf: Shelf, answers: Answers, wires: str = "mm²") -> tuple[Build, list[Reason]]:
+    """The build that answers describe, with a system to start from, and what was assumed."""
+    assumed: list[Reason] = []
+    rpm = answers.rpm or usual_rpm(answers.displacement_l / answers.cylinders)
     blown = answers.induction != "naturally aspirated"
     engine = Engine(
         displacement_l=answers.displacement_l,
@@ -59,7 +53,9 @@ def asked_build(shelf: Shelf, answers: Answers, wires: str = "mm²") -> tuple[Bu
     targets = _targets(answers, rpm)
     strong = any(one.ethanol_pct >= STRONG_PCT or one.base_fuel == "methanol" for one in targets)
     if strong:
-        assumed.append("It is started warm or on a weaker or winter blend: enter the coldest start to have it judged.")
+        assumed.append(
+            Reason("It is started warm or on a weaker or winter blend: enter the coldest start to have it judged.")
+        )
     car: dict[str, Any] = {"coldest_c": WARM_C} if strong else {}
     build = Build(
         name=answers.name,
@@ -69,24 +65,17 @@ def asked_build(shelf: Shelf, answers: Answers, wires: str = "mm²") -> tuple[Bu
         targets=targets,
         options=(starting_option(shelf, answers),),
     )
-    if blown and answers.boost_kpa is None:
-        build = _with_boost(build)
-        boosts = ", ".join(f"{one.boost_kpa:.0f} kPa on {one.name}" for one in build.targets)
-        capped = any(one.boost_kpa >= MOST_BOOST_KPA for one in build.targets)
-        more = f"; {MOST_BOOST_KPA:.0f} kPa is the most assumed, the air for this power would take more" if capped else ""
-        assumed.append(f"Boost as the air takes for this power: {boosts}{more}.")
-    if answers.rpm is None:
-        build = _with_speed(build)
-        speed = f"{build.targets[0].rpm:.0f} rpm"
-        how = "as engines with cylinders of this size do" if build.targets[0].rpm == rpm else "as the air for it takes"
-        assumed.insert(0, f"Power peaks at {speed}, {how}.")
+    build = turning_and_boosted(build, answers.rpm is None, blown and answers.boost_kpa is None, assumed)
     if answers.barometer_kpa < LOW_AIR_KPA:
-        assumed.append(f"Fuel at {build.targets[0].fuel_temp_c:.0f} °C: it is cooler up there.")
+        assumed.append(Reason("Fuel at {fuel_c}: it is cooler up there.", {"fuel_c": build.targets[0].fuel_temp_c}))
     build = _with_needles(build, assumed)
-    assumed.append("Consumption is taken on the safe side, by induction; a logged run outweighs it.")
-    assumed.append(f"Driveline loss by layout ({answers.drivetrain}), lines of 4 m, the tank as an ordinary road car's.")
+    assumed.append(Reason("Consumption is taken on the safe side, by induction; a logged run outweighs it."))
+    layout: dict[str, float | str] = {"layout": answers.drivetrain, "line_m": LINE_M}
+    assumed.append(
+        Reason("Driveline loss by layout ({layout}), lines of {line_m}, the tank as an ordinary road car's.", layout)
+    )
     if answers.use in ("track", "hill climb", "rally") and answers.feeding != "carburettor":
-        assumed.append("The pickup stays covered: enter acceleration at the peak, and slosh is judged as well.")
+        assumed.append(Reason("The pickup stays covered: enter acceleration at the peak, and slosh is judged as well."))
     return build, assumed
 
 
@@ -94,22 +83,6 @@ def fuel_c(barometer_kpa: float) -> float:
     """Fuel temperature assumed, °C: 30 at sea level, cooler with height (ISO 2533: 6.5 K a kilometre)."""
     kilometres = (1.0 - (min(barometer_kpa, 101.325) / 101.325) ** (1.0 / 5.25588)) / 2.25577e-2
     return float(round(max(SEA_LEVEL_FUEL_C - 6.5 * kilometres, COLDEST_FUEL_C)))
-
-
-def _with_speed(build: Build) -> Build:
-    """The engine turning as fast as the air for its power takes, where breathing alone must make it."""
-    rpm = build.targets[0].rpm
-    while rpm < MOST_RPM and any(
-        demand(build, one).air_limited_power_kw < one.power_kw * ENOUGH_AIR for one in build.targets
-    ):
-        rpm += 250.0
-        build = build.model_copy(
-            update={
-                "engine": build.engine.model_copy(update={"max_rpm": rpm + ABOVE_PEAK_RPM}),
-                "targets": tuple(one.model_copy(update={"rpm": rpm}) for one in build.targets),
-            }
-        )
-    return build
 
 
 def _targets(answers: Answers, rpm: float) -> tuple[Target, ...]:
@@ -137,19 +110,7 @@ def _targets(answers: Answers, rpm: float) -> tuple[Target, ...]:
     return tuple(found)
 
 
-def _with_boost(build: Build) -> Build:
-    """Every target with the boost its air takes, rounded up."""
-    targets = []
-    for one in build.targets:
-        at_none = demand(build, one.model_copy(update={"boost_kpa": 0.0})).air_limited_power_kw
-        barometer = build.car.barometer_kpa
-        boost = barometer * (AIR_SPARE * one.power_kw / at_none - 1.0)
-        rounded = -(-boost // ROUND_KPA) * ROUND_KPA
-        targets.append(one.model_copy(update={"boost_kpa": min(max(rounded, LEAST_BOOST_KPA), MOST_BOOST_KPA)}))
-    return build.model_copy(update={"targets": tuple(targets)})
-
-
-def _with_needles(build: Build, assumed: list[str]) -> Build:
+def _with_needles(build: Build, assumed: list[Reason]) -> Build:
     """A carburettor with needles that pass what is asked; they are the car's, not chosen from the shelf."""
     option = build.options[0]
     if option.carburettor is None:
@@ -159,7 +120,11 @@ def _with_needles(build: Build, assumed: list[str]) -> Build:
         one = option.model_copy(update={"carburettor": bowl})
         judged = judge_many([(build, one, target) for target in build.targets], ceilings=False)
         if max(verdict.load("needles").load for verdict in judged) <= 1.0 / 1.15:
-            assumed.append(f"Carburettor with {needles} float needle{'s' * (needles > 1)} of {bore:g} mm: enter its own.")
+            fitted: dict[str, float | str] = {"count": str(needles), "needle_mm": bore}
+            several = "s" * (needles > 1)
+            assumed.append(
+                Reason(f"Carburettor with {{count}} float needle{several} of {{needle_mm}}: enter its own.", fitted)
+            )
             return build.model_copy(update={"options": (one,)})
     return build
 

@@ -7,9 +7,9 @@ from joblib.externals.loky import reusable_executor
 from pydantic import ValidationError
 
 from iron_gulp.core.model import Build, Option, problems_of
+from iron_gulp.core.plan import KEEPS as KEEPS
 from iron_gulp.core.plan import (
     Design,
-    Locks,
     Search,
     bare,
     beside,
@@ -20,6 +20,7 @@ from iron_gulp.core.plan import (
     stages_of_targets,
     upgrade,
 )
+from iron_gulp.core.plan import Locks as Locks
 from iron_gulp.core.study import chances
 from iron_gulp.storage import SettingRepository
 

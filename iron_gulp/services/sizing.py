@@ -8,8 +8,20 @@ from threading import Lock
 
 from iron_gulp.core.judge import Load, judge_all
 from iron_gulp.core.model import Build, Catalogue, Option, Rates
-from iron_gulp.core.plan import Answers, Chosen, Design, Leave, Locks, Search, bare, choose, nearest_words, reasons
-from iron_gulp.shelf import KINDS
+from iron_gulp.core.plan import (
+    Answers,
+    Chosen,
+    Design,
+    Leave,
+    Locks,
+    Reason,
+    Search,
+    bare,
+    choose,
+    nearest_words,
+    reasons,
+)
+from iron_gulp.shelf import KINDS, Shelf
 from iron_gulp.units import BenchUnits, show
 
 from .asking import asked_build
@@ -140,15 +152,9 @@ class Sizing:
 
     def create(self, answers: Answers, units: BenchUnits, wires: str, stop: Callable[[], bool] = never) -> int:
         """A new build from answers, sized; returns its id. What was assumed stands in its notes. Raises LookupError."""
-        build, assumed = asked_build(self._shelf_of.shelf, answers, wires)
-        sized = self.size(build, build.options[0], Locks(returns=answers.returns), units, stop=stop)
-        notes = "Assumed, each can be changed:\n" + "\n".join(f"– {one}" for one in assumed)
-        option = sized.design.option.model_copy(
-            update={"name": SIZED if sized.carries else NEAREST, "why": "\n".join(sized.account)}
-        )
-        return self._garage.add(
-            build.model_copy(update={"options": (option,), "notes": notes}), "sized from a few answers"
-        )
+        shelf, rates = self._shelf_of.shelf, self._roads.rates()
+        build, _, _ = size_answers(answers, shelf, rates, units, wires, stop=stop)
+        return self._garage.add(build, "sized from a few answers")
 
     def start(self, build_id: int, base: int, option_id: str, target_id: str, units: BenchUnits) -> Work:
         """Begin to size a build in the background; one that is under way for it goes on. Raises NotFound."""
@@ -213,32 +219,87 @@ class Sizing:
         before: Option | None = None,
         stop: Callable[[], bool] = never,
     ) -> Sized:
-        """The cheapest system that carries; where none does, one with a second set of injectors."""
+        """The cheapest system that carries, of what a specialist would rather fit. Raises LookupError."""
 
-        def run(search: Search) -> bool:
-            with processes() as workers:
-                for _ in search.run(stop, first_only=True, workers=workers):
-                    pass
-            return not stop()
+        def search(one: Locks) -> Search:
+            return self.search(build, option, one, before)
 
-        chosen = choose(lambda one: self.search(build, option, one, before), run, option, locks)
-        if chosen is None:
-            raise LookupError("sizing was stopped")
-        if chosen.design is not None:
-            account = tuple(told(build, chosen, self._shelf_of.shelf.catalogue, units))
-            short = out_of_air(build, chosen.design, units)
-            return Sized(chosen.design, not short, (*short, *account))
-        if chosen.nearest is None:
-            raise LookupError("no part of the shelf fits this system at all")
-        return Sized(chosen.nearest, False, tuple(cannot(build, chosen.nearest, units)))
+        return size_build(search, build, option, locks, self.catalogue, units, stop)
 
     def search(
         self, build: Build, option: Option, locks: Locks, before: Option | None = None, leave: Leave | None = None
     ) -> Search:
         """A search at the shop's rates, its own parts known."""
-        shelf = self._shelf_of.shelf
-        own = frozenset(one.shelf_id for kind in KINDS for one in shelf.parts(kind) if is_own(one) and one.shelf_id)
-        return Search(build, option, shelf.catalogue, self._roads.rates(), locks, before or bare(option), own, leave)
+        return search_of(self._shelf_of.shelf, self._roads.rates(), build, option, locks, before, leave)
+
+
+def search_of(
+    shelf: Shelf,
+    rates: Rates,
+    build: Build,
+    option: Option,
+    locks: Locks,
+    before: Option | None = None,
+    leave: Leave | None = None,
+) -> Search:
+    """A search of a shelf at some rates, the shop's own parts known."""
+    own = frozenset(one.shelf_id for kind in KINDS for one in shelf.parts(kind) if is_own(one) and one.shelf_id)
+    return Search(build, option, shelf.catalogue, rates, locks, before or bare(option), own, leave)
+
+
+def size_build(
+    search: Callable[[Locks], Search],
+    build: Build,
+    option: Option,
+    locks: Locks,
+    catalogue: Catalogue,
+    units: BenchUnits,
+    stop: Callable[[], bool] = never,
+) -> Sized:
+    """The cheapest system of the wishes that anything keeps, or the nearest; with its account. Raises LookupError."""
+
+    def run(one: Search) -> bool:
+        with processes() as workers:
+            for _ in one.run(stop, first_only=True, workers=workers):
+                pass
+        return not stop()
+
+    chosen = choose(search, run, option, locks)
+    if chosen is None:
+        raise LookupError("sizing was stopped")
+    if chosen.design is not None:
+        account = tuple(told(build, chosen, catalogue, units))
+        short = out_of_air(build, chosen.design, units)
+        return Sized(chosen.design, not short, (*short, *account))
+    if chosen.nearest is None:
+        raise LookupError("no part of the shelf fits this system at all")
+    return Sized(chosen.nearest, False, tuple(cannot(build, chosen.nearest, units)))
+
+
+def size_answers(
+    answers: Answers,
+    shelf: Shelf,
+    rates: Rates,
+    units: BenchUnits,
+    wires: str = "mm²",
+    locks: Locks | None = None,
+    stop: Callable[[], bool] = never,
+) -> tuple[Build, list[str], Sized]:
+    """The build of answers with the system sized for it, what was assumed, and how it went. Raises LookupError."""
+    build, guesses = asked_build(shelf, answers, wires)
+    option, assumed = build.options[0], [in_words(one, units) for one in guesses]
+    asked = locks or Locks()
+    if asked.returns == "either":
+        asked = asked.model_copy(update={"returns": answers.returns})
+
+    def search(one: Locks) -> Search:
+        return search_of(shelf, rates, build, option, one)
+
+    sized = size_build(search, build, option, asked, shelf.catalogue, units, stop)
+    named = {"name": SIZED if sized.carries else NEAREST, "why": "\n".join(sized.account)}
+    notes = "Assumed, each can be changed:\n" + "\n".join(f"– {one}" for one in assumed)
+    whole = sized.design.option.model_copy(update=named)
+    return build.model_copy(update={"options": (whole,), "notes": notes}), assumed, sized
 
 
 def today_of(build: Build) -> Option | None:
@@ -248,11 +309,12 @@ def today_of(build: Build) -> Option | None:
 
 def told(build: Build, chosen: Chosen, catalogue: Catalogue, units: BenchUnits) -> list[str]:
     """The account of a sized system in bench units."""
-    lines = []
-    for one in reasons(build, chosen, catalogue):
-        values = {name: in_units(value, name, units) for name, value in one.values.items()}
-        lines.append(one.text.format(**values))
-    return lines
+    return [in_words(one, units) for one in reasons(build, chosen, catalogue)]
+
+
+def in_words(reason: Reason, units: BenchUnits) -> str:
+    """A reason with its values in bench units."""
+    return reason.text.format(**{name: in_units(value, name, units) for name, value in reason.values.items()})
 
 
 def in_units(value: float | str, name: str, units: BenchUnits) -> str:

@@ -24,6 +24,8 @@ def show(value: float | None, name: str, units: BenchUnits, finer: int = 0) -> t
     if value is None or not finite(value):
         return (ENDLESS if value is not None and value > 0 else NOTHING), unit.key
     significant = None if quantity.exact else SIGNIFICANT + finer
+    if quantity.dimension == "wire" and unit.key == "mm²" and value < 1.0 and round(value, 1) != round(value, 2):
+        finer += 1  # wires below 1 mm² are sold by hundredths
     return _gauge(number(units.shown(value, quantity), unit.decimals + finer, significant), unit.key), unit.key
 
 

@@ -128,6 +128,9 @@ def test_wires_by_gauge(typed, gauge, shown):
 
 def test_a_metric_wire_by_gauge_lies_between_two():
     assert show(4.0, "area_mm2", US) == ("11.2", "AWG")
+    # Wires below 1 mm² are sold by hundredths; thicker ones are not told finer than they are.
+    sold = [show(area, "area_mm2", BenchUnits())[0] for area in (0.35, 0.5, 0.75, 1.5, 2.5, 25.0)]
+    assert sold == ["0.35", "0.5", "0.75", "1.5", "2.5", "25"]
     assert read_quantity("4 mm2", "area_mm2", US) == 4.0
     with pytest.raises(Unreadable, match="gauges"):
         read_quantity("55", "area_mm2", US)

@@ -4,7 +4,7 @@ What can be assumed is not asked; every assumption is told with the field that c
 """
 
 from collections.abc import Iterator, Sequence
-from dataclasses import dataclass
+from dataclasses import dataclass, field
 from typing import ClassVar, Literal
 
 from pydantic import Field
@@ -21,6 +21,7 @@ from ..model import (
     PumpPart,
     flow_at,
     rated_at_300_kpa,
+    same_work,
 )
 from ..solve import IDLE, PEAK
 from .design import COUNTED, USUAL_BASES_KPA, Design, highest, worst_load
@@ -70,10 +71,10 @@ class Answers(Model):
 
 @dataclass(frozen=True)
 class Reason:
-    """Why a part is as it is: words with `{name}` for each value, whose name ends in its unit."""
+    """Why a part is as it is, or what was assumed: words with `{name}` for each value, whose name ends in its unit."""
 
     text: str
-    values: dict[str, float | str]
+    values: dict[str, float | str] = field(default_factory=dict)
 
 
 def smaller(option: Option, catalogue: Catalogue, alcohol: bool) -> Iterator[tuple[str, Part, Option]]:
@@ -89,7 +90,7 @@ def smaller(option: Option, catalogue: Catalogue, alcohol: bool) -> Iterator[tup
         if part is not None:
             yield "injectors", part, option.model_copy(update={"injectors": injectors.model_copy(update={"part": part})})
     for number, group in enumerate(option.pumps):
-        alike = [one for one in catalogue.pumps if one.kind == group.part.kind and "Lift" not in one.name]
+        alike = [one for one in catalogue.pumps if one.kind == group.part.kind and same_work(one, group.part)]
         # Pumps for floats are listed at 30 kPa and move nothing at a rail's base: no size down from one that does.
         alike = [one for one in alike if flow_at(one, option.regulator.base_kpa) > 0]
         pump = below(alike, _size(group.part), group)

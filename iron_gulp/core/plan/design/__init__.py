@@ -7,7 +7,7 @@ from .fewest import fewest, kinds_of
 from .front import ENOUGH_PCT, Score, front_of, headroom_class
 from .holding import COUNTED, headroom_of, highest, nearest_words, worst_load
 from .local import Cure, curable, cures, leaves_of, locks_for
-from .locks import KEEPS, Kept, Locks
+from .locks import KEEPS, Kept, Lock, Locks, locks_of
 from .rewiring import rewired
 from .search import Design, Found, Search, opened
 from .start import bare, prepared
@@ -27,6 +27,7 @@ __all__ = [
     "Found",
     "Kept",
     "Leave",
+    "Lock",
     "Locks",
     "Metering",
     "Score",
@@ -46,6 +47,7 @@ __all__ = [
     "kinds_of",
     "leaves_of",
     "locks_for",
+    "locks_of",
     "nearest_words",
     "opened",
     "option_of",

@@ -34,6 +34,19 @@ class Leave:
     stops: bool
 
 
+IDLES = {"injector idle": "injector-idle", "direct injector idle": "direct-idle"}
+
+
+def idling(build: Build, locks: Locks, codes: frozenset[str]) -> Leave:
+    """What a search lets be: some codes, and where it idles on the strongest blend alone its idle on the others."""
+    if locks.idle == "on every target":
+        return Leave(PLAIN, codes, stops=False)
+    strongest = max(one.ethanol_pct for one in build.targets)
+    weaker = [one.id for one in build.targets if one.ethanol_pct < strongest and one.base_fuel != "methanol"]
+    excused = {(name, one): 0.0 for name in IDLES for one in weaker}
+    return Leave(Ease(excused), codes | frozenset(IDLES.values()) if weaker else codes, stops=False)
+
+
 def wanted_of(build: Build, locks: Locks) -> float:
     """The headroom wanted, a share: that of the locks, else the shop's."""
     return (build.rules.headroom_pct if locks.headroom_pct is None else locks.headroom_pct) / 100.0

@@ -1,10 +1,11 @@
-"""What a search must leave alone, and what it is to reach."""
+"""What a search must leave alone, and what it is to reach: one list for the page, the command line and whoever sizes."""
 
-from typing import ClassVar, Literal
+from dataclasses import dataclass
+from typing import ClassVar, Literal, get_args
 
 from pydantic import Field
 
-from ...model import Model
+from ...model import Model, Option
 
 Kept = Literal["injectors", "pumps", "lines", "regulator", "filter", "high-pressure pumps", "direct injectors"]
 KEEPS: tuple[Kept, ...] = (
@@ -33,6 +34,7 @@ class Locks(Model):
     budget: float | None = Field(None, ge=0, le=10_000_000, title="Budget, all in")
     headroom_pct: float | None = Field(None, ge=0, le=100, title="Headroom wanted")
     second_set: Literal["none", "where it helps"] = Field("none", title="Second set of injectors")
+    idle: Literal["on every target", "on the strongest blend alone"] = Field("on every target", title="Idles")
     booster: Literal["none", "where it helps"] = Field("none", title="Voltage booster or helper pump")
     shelf: Literal["the whole shelf", "own parts before others", "own parts alone"] = Field(
         "the whole shelf", title="Parts from"
@@ -47,8 +49,36 @@ class Locks(Model):
     @property
     def closed(self) -> tuple[str, ...]:
         """The locks that are closed, by name."""
-        plain = Locks()
-        fields = [
-            name for name in type(self).model_fields if name not in ("keep", "headroom_pct", "second_set", "booster")
-        ]
+        plain, open_already = Locks(), ("keep", "headroom_pct", "second_set", "booster", "idle")
+        fields = [name for name in type(self).model_fields if name not in open_already]
         return (*self.keep, *(name for name in fields if getattr(self, name) != getattr(plain, name)))
+
+
+@dataclass(frozen=True)
+class Lock:
+    """A lock that can be asked for: its name, title, what it may be (nothing: a number), and what it is by itself."""
+
+    name: str
+    title: str
+    choices: tuple[str, ...]
+    usual: str
+
+
+def locks_of(option: Option | None = None) -> list[Lock]:
+    """Every lock but what is kept, in their order; of an option those that say anything there."""
+    found = []
+    for name, field in Locks.model_fields.items():
+        if name == "keep" or (option is not None and not _says(name, option)):
+            continue
+        choices = tuple(str(one) for one in get_args(field.annotation) if isinstance(one, str))
+        usual = "" if field.default is None else str(field.default)
+        found.append(Lock(name, str(field.title), choices, usual))
+    return found
+
+
+def _says(name: str, option: Option) -> bool:
+    if name == "surge":
+        return option.lift is not None
+    if name == "second_set":
+        return option.injectors is not None
+    return option.carburettor is None or name not in ("base_pressure", "brushless", "booster", "idle")

@@ -24,7 +24,7 @@ from ...solve import demand, fuel_state
 from ..complexity import Parts, parts_of_it
 from ..costs import Bill, bill
 from .choices import Choices, Drive, System, option_of
-from .ease import PLAIN, Ease, Leave, wanted_of
+from .ease import PLAIN, Ease, Leave, idling, wanted_of
 from .front import Score, beaten, headroom_class
 from .holding import COUNTED, broken, headroom_of, highest, waived, worst_load
 from .locks import Locks
@@ -135,7 +135,7 @@ class Search:
                     update={"lift": None, "suction": start.suction.model_copy(update={"place": "in the tank"})}
                 )
             start = lifted(build, start, catalogue)
-            leave = Leave(PLAIN, kept, stops=False)
+            leave = idling(build, locks, kept)
         else:
             start = base
         self.ease, self._stay, self._stops = leave.ease, leave.codes, leave.stops

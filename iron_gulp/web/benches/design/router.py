@@ -2,9 +2,9 @@
 
 from typing import Annotated, Any
 
-from fastapi import APIRouter, Form, Query, Request, Response
+from fastapi import APIRouter, Depends, Query, Request, Response
 
-from iron_gulp.services.designs import read_locks
+from iron_gulp.services.designs import KEEPS, Locks, read_locks
 
 from ...parts.rendering import page, place_of, units_of, workshop_of
 from ...parts.types import Base, BuildId, Count
@@ -67,30 +67,25 @@ def road(
     return page(request, "design/road.html", r=view, **context, **place_of(bench))
 
 
+async def typed_locks(request: Request) -> tuple[dict[str, str], list[str]]:
+    """What was typed of the locks, by name, and what is to be kept."""
+    form = await request.form(max_fields=60)
+    told = {name: str(form.get(name, ""))[:40] for name in Locks.model_fields if name != "keep"}
+    return told, [str(one)[:40] for one in form.getlist("keep")][: len(KEEPS)]
+
+
 @router.post("/start")
 def start(
     request: Request,
     build_id: BuildId,
     here: Here,
-    keep: Annotated[list[str] | None, Form()] = None,
-    returns: Annotated[str, Form(max_length=40)] = "either",
-    surge: Annotated[str, Form(max_length=40)] = "as it is",
-    most_pumps: Annotated[str, Form(max_length=40)] = "3",
-    budget: Annotated[str, Form(max_length=40)] = "",
-    headroom_pct: Annotated[str, Form(max_length=40)] = "",
-    base_pressure: Annotated[str, Form(max_length=40)] = "may change",
-    second_set: Annotated[str, Form(max_length=40)] = "none",
-    booster: Annotated[str, Form(max_length=40)] = "none",
-    shelf: Annotated[str, Form(max_length=40)] = "the whole shelf",
+    typed: Annotated[tuple[dict[str, str], list[str]], Depends(typed_locks)],
     fewest: bool = False,
 ) -> Response:
     """Begin a search, or (`fewest`) one that changes as few kinds of parts as do."""
     workshop = workshop_of(request)
     bench = workshop.judging.bench(build_id, here.option, here.target)
-    typed = {"returns": returns, "surge": surge, "most_pumps": most_pumps, "budget": budget}
-    typed |= {"headroom_pct": headroom_pct, "second_set": second_set, "booster": booster, "shelf": shelf}
-    typed["base_pressure"] = base_pressure
-    locks, problem = read_locks(typed, keep or [])
+    locks, problem = read_locks(*typed)
     if locks is not None:
         workshop.designs.start(bench, locks, fewest)
     return state_piece(request, build_id, here.option, here.target, problem)

@@ -1,8 +1,6 @@
 """The page of designs: locks, and the front as it is found."""
 
-from typing import get_args
-
-from iron_gulp.core.plan import KEEPS, Locks
+from iron_gulp.core.plan import KEEPS, Lock, Locks, locks_of
 
 from ...parts.page import Page
 
@@ -16,6 +14,10 @@ class View(Page):
         """What can be kept of the option on the bench."""
         return [one for one in KEEPS if one not in NOT_HERE or getattr(self.option, NOT_HERE[one]) is not None]
 
-    def lock_choices(self, name: str) -> list[str]:
-        """The choices of a lock."""
-        return [str(one) for one in get_args(Locks.model_fields[name].annotation)]
+    def locks(self) -> list[Lock]:
+        """The locks that say anything of the option on the bench."""
+        return locks_of(self.option)
+
+    def empty(self, name: str) -> str:
+        """What an empty lock means."""
+        return f"{self.build.rules.headroom_pct:g}" if name == "headroom_pct" else Locks.when_empty.get(name, "")
