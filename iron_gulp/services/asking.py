@@ -21,11 +21,12 @@ from iron_gulp.core.model import (
     Suction,
     Target,
 )
-from iron_gulp.core.plan import ETHANOL_PCT, Answers, Reason
+from iron_gulp.core.plan import ETHANOL_PCT, RACE_FUELS, Answers, Reason
 from iron_gulp.shelf import Shelf
 
 from .breathing import ABOVE_PEAK_RPM, turning_and_boosted, usual_rpm
 from .starter import NEW_CIRCUIT, first_option
+from .usage import HEADROOM_PCT, in_use
 
 SEA_LEVEL_FUEL_C, COLDEST_FUEL_C, LOW_AIR_KPA = 30.0, 10.0, 92.0
 STRONG_PCT, WARM_C = 50.0, 20.0
@@ -61,9 +62,10 @@ def asked_build(shelf: Shelf, answers: Answers, wires: str = "mm²") -> tuple[Bu
         name=answers.name,
         car=Car(drivetrain=answers.drivetrain, use=answers.use, barometer_kpa=answers.barometer_kpa, **car),
         engine=engine,
-        rules=DesignRules.model_validate({"wires": wires}),
+        rules=DesignRules.model_validate({"wires": wires, "headroom_pct": HEADROOM_PCT[answers.use]}),
         targets=targets,
-        options=(starting_option(shelf, answers),),
+        fuels=tuple(fuel for name, fuel in RACE_FUELS.items() if name == answers.fuel),
+        options=(in_use(shelf, starting_option(shelf, answers), answers, strong, assumed),),
     )
     build = turning_and_boosted(build, answers.rpm is None, blown and answers.boost_kpa is None, assumed)
     if answers.barometer_kpa < LOW_AIR_KPA:
@@ -74,8 +76,9 @@ def asked_build(shelf: Shelf, answers: Answers, wires: str = "mm²") -> tuple[Bu
     assumed.append(
         Reason("Driveline loss by layout ({layout}), lines of {line_m}, the tank as an ordinary road car's.", layout)
     )
-    if answers.use in ("track", "hill climb", "rally") and answers.feeding != "carburettor":
-        assumed.append(Reason("The pickup stays covered: enter acceleration at the peak, and slosh is judged as well."))
+    if HEADROOM_PCT[answers.use] != HEADROOM_PCT["street"]:
+        more: dict[str, float | str] = {"use": answers.use, "headroom_pct": HEADROOM_PCT[answers.use]}
+        assumed.append(Reason("For {use} use {headroom_pct} of headroom are wanted: it is long at load.", more))
     return build, assumed
 
 
@@ -97,12 +100,15 @@ def _targets(answers: Answers, rpm: float) -> tuple[Target, ...]:
         "fuel_temp_c": fuel_c(answers.barometer_kpa),
         "alcohol": "as run",
     }
-    fuel: dict[str, Any] = {"ethanol_pct": ETHANOL_PCT[answers.fuel]}
+    fuel: dict[str, Any] = {"ethanol_pct": blend_pct(answers)}
     if methanol:
         fuel |= {"base_fuel": "methanol", "bsfc_kg_kwh": None}
-    name = answers.fuel.split(",")[0].capitalize()
+    if answers.fuel in RACE_FUELS:
+        fuel["base_fuel"] = RACE_FUELS[answers.fuel].id
+    typed = answers.ethanol_pct is not None and not methanol and answers.fuel not in RACE_FUELS
+    name = f"E{answers.ethanol_pct:g}" if typed else answers.fuel.split(",")[0].capitalize()
     found = [Target(id="t1", name=name, power_kw=answers.power_kw, **own, **fuel)]
-    if answers.pump_fuel_kw is not None and answers.fuel != "pump fuel":
+    if answers.pump_fuel_kw is not None and (answers.fuel != "pump fuel" or answers.ethanol_pct is not None):
         found.append(Target(id="t2", name="Pump fuel", power_kw=answers.pump_fuel_kw, ethanol_pct=10.0, **own))
     if answers.later_kw is not None:
         later = {"id": f"t{len(found) + 1}", "name": f"{name}, later", "when": "later", "power_kw": answers.later_kw}
@@ -129,9 +135,16 @@ def _with_needles(build: Build, assumed: list[Reason]) -> Build:
     return build
 
 
+def blend_pct(answers: Answers) -> float:
+    """Alcohol in the fuel: as typed, otherwise as chosen."""
+    return ETHANOL_PCT.get(answers.fuel, 0.0) if answers.ethanol_pct is None else answers.ethanol_pct
+
+
 def starting_option(shelf: Shelf, answers: Answers) -> Option:
     """A system of the kind asked for, to be sized: its parts are overwritten by the search."""
     first = first_option(shelf).model_copy(update={"name": "First draft"})
+    if answers.base_kpa is not None:
+        first = first.model_copy(update={"regulator": first.regulator.model_copy(update={"base_kpa": answers.base_kpa})})
     if answers.feeding == "carburettor":
         return _carburetted(shelf, first, answers)
     referenced = answers.induction != "naturally aspirated"
@@ -157,7 +170,7 @@ def starting_option(shelf: Shelf, answers: Answers) -> Option:
 
 def _carburetted(shelf: Shelf, first: Option, answers: Answers) -> Option:
     blown = answers.induction != "naturally aspirated"
-    alcohol = ETHANOL_PCT[answers.fuel] > 15.0 or answers.fuel == "methanol"
+    alcohol = blend_pct(answers) > 15.0 or answers.fuel == "methanol"
     through = answers.induction == "turbocharged"
     group = PumpGroup(id="g1", part=shelf.part("pumps", "pump-carb-315"), wiring=NEW_CIRCUIT)
     regulator = Regulator(

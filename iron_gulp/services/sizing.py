@@ -9,6 +9,7 @@ from threading import Lock
 from iron_gulp.core.judge import Load, judge_all
 from iron_gulp.core.model import Build, Catalogue, Option, Rates
 from iron_gulp.core.plan import (
+    ONE_SET,
     Answers,
     Chosen,
     Design,
@@ -18,12 +19,15 @@ from iron_gulp.core.plan import (
     Search,
     bare,
     choose,
+    money,
     nearest_words,
     reasons,
 )
+from iron_gulp.core.plan.design import Kept
 from iron_gulp.shelf import KINDS, Shelf
 from iron_gulp.units import BenchUnits, show
 
+from .as_found import AS_FOUND, as_found, bought
 from .asking import asked_build
 from .edits import Edits, Outcome
 from .garage import Garage
@@ -156,6 +160,14 @@ class Sizing:
         build, _, _ = size_answers(answers, shelf, rates, units, wires, stop=stop)
         return self._garage.add(build, "sized from a few answers")
 
+    def draft(self, answers: Answers, units: BenchUnits, wires: str) -> int:
+        """A new build from answers with a system to start from, nothing sized; returns its id."""
+        shelf = self._shelf_of.shelf
+        build, guesses = asked_build(shelf, answers, wires)
+        option, _ = as_found(shelf, build.options[0], answers)
+        notes = noted([in_words(one, units) for one in guesses])
+        return self._garage.add(build.model_copy(update={"options": (option,), "notes": notes}), "new draft")
+
     def start(self, build_id: int, base: int, option_id: str, target_id: str, units: BenchUnits) -> Work:
         """Begin to size a build in the background; one that is under way for it goes on. Raises NotFound."""
         self._judging.bench(build_id, option_id)
@@ -255,6 +267,7 @@ def size_build(
     catalogue: Catalogue,
     units: BenchUnits,
     stop: Callable[[], bool] = never,
+    must: frozenset[str] = frozenset(),
 ) -> Sized:
     """The cheapest system of the wishes that anything keeps, or the nearest; with its account. Raises LookupError."""
 
@@ -264,16 +277,29 @@ def size_build(
                 pass
         return not stop()
 
-    chosen = choose(search, run, option, locks)
+    chosen = choose(search, run, option, locks, must)
     if chosen is None:
         raise LookupError("sizing was stopped")
     if chosen.design is not None:
         account = tuple(told(build, chosen, catalogue, units))
         short = out_of_air(build, chosen.design, units)
         return Sized(chosen.design, not short, (*short, *account))
+    if locks.budget is not None:
+        dearer = choose(search, run, option, locks.model_copy(update={"budget": None}), must)
+        if dearer is not None and dearer.design is not None:
+            told_it = over_budget(dearer.design, locks.budget, search(locks).rates)
+            return Sized(dearer.design, False, (told_it, *told(build, dearer, catalogue, units)))
     if chosen.nearest is None:
         raise LookupError("no part of the shelf fits this system at all")
     return Sized(chosen.nearest, False, tuple(cannot(build, chosen.nearest, units)))
+
+
+def over_budget(design: Design, budget: float, rates: Rates) -> str:
+    """What the budget leaves: nothing that carries, and what the cheapest that does costs."""
+    return (
+        f"Nothing within {money(budget, rates)} carries every target with the headroom wanted: the cheapest that does "
+        f"costs {money(design.bill.total, rates)}, parts, labour and calibration together."
+    )
 
 
 def size_answers(
@@ -287,19 +313,41 @@ def size_answers(
 ) -> tuple[Build, list[str], Sized]:
     """The build of answers with the system sized for it, what was assumed, and how it went. Raises LookupError."""
     build, guesses = asked_build(shelf, answers, wires)
-    option, assumed = build.options[0], [in_words(one, units) for one in guesses]
-    asked = locks or Locks()
-    if asked.returns == "either":
-        asked = asked.model_copy(update={"returns": answers.returns})
+    assumed = [in_words(one, units) for one in guesses]
+    option, keep = as_found(shelf, build.options[0], answers)
+    asked = locked_by(answers, locks or Locks(), keep)
+    before = bought(option, answers) if answers.found else None
 
     def search(one: Locks) -> Search:
-        return search_of(shelf, rates, build, option, one)
+        return search_of(shelf, rates, build, option, one, before)
 
-    sized = size_build(search, build, option, asked, shelf.catalogue, units, stop)
+    must = frozenset({ONE_SET}) if answers.sets == "one alone" else frozenset[str]()
+    sized = size_build(search, build, option, asked, shelf.catalogue, units, stop, must)
     named = {"name": SIZED if sized.carries else NEAREST, "why": "\n".join(sized.account)}
-    notes = "Assumed, each can be changed:\n" + "\n".join(f"– {one}" for one in assumed)
+    notes = noted(assumed)
     whole = sized.design.option.model_copy(update=named)
-    return build.model_copy(update={"options": (whole,), "notes": notes}), assumed, sized
+    if not answers.found:
+        return build.model_copy(update={"options": (whole,), "notes": notes}), assumed, sized
+    today = option.model_copy(update={"id": "found", "name": AS_FOUND})
+    both: dict[str, object] = {"options": (whole, today), "fitted_today": today.id, "notes": notes}
+    return build.model_copy(update=both), assumed, sized
+
+
+def noted(assumed: Sequence[str]) -> str:
+    """What was assumed, as the build's notes."""
+    return "Assumed, each can be changed:\n" + "\n".join(f"– {one}" for one in assumed)
+
+
+def locked_by(answers: Answers, locks: Locks, keep: tuple[Kept, ...]) -> Locks:
+    """Locks with what the answers say: what stays, the return, the base pressure, the budget."""
+    changed: dict[str, object] = {"keep": tuple(dict.fromkeys((*locks.keep, *keep)))}
+    if locks.returns == "either":
+        changed["returns"] = answers.returns
+    if answers.base_kpa is not None:
+        changed["base_pressure"] = "as it is"
+    if answers.budget is not None and locks.budget is None:
+        changed["budget"] = answers.budget
+    return locks.model_copy(update=changed)
 
 
 def today_of(build: Build) -> Option | None:

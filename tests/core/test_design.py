@@ -364,8 +364,8 @@ def test_a_circuit_of_its_own_is_a_reason_only_where_there_is_one():
     for changes, told in (({}, True), ({"part": driven}, False), ({"wiring": unfused}, False)):
         changed = option.model_copy(update={"pumps": (group.model_copy(update=changes),)})
         design = SimpleNamespace(verdicts=verdicts, option=changed)
-        words = [one.text for one in sizing._pumps(design, {})]
-        assert any("its own circuit" in one for one in words) is told
+        words = [one.text for one in sizing._pumps(build, design, {}, frozenset())]
+        assert any("circuit of its own" in one for one in words) is told
 
 
 def test_what_stands_beside_a_design_is_one_size_larger_of_each_kind_there_is():

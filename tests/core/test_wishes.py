@@ -1,12 +1,13 @@
 """What sizing would rather keep, in which order it lets go, and what it says of that."""
 
+import re
 from types import SimpleNamespace
 
 import pytest
 
 from iron_gulp.core.judge import circuits, judge_all
 from iron_gulp.core.model import Rates
-from iron_gulp.core.plan import ONE_SET, TURBINES, USUAL, Chosen, Locks, Search, choose, reasons
+from iron_gulp.core.plan import ONE_SET, TURBINES, USUAL, Chosen, Locks, Search, choose, headroom_of, reasons
 from iron_gulp.core.plan.design import rewired
 from iron_gulp.core.plan.wishes import wishes
 from iron_gulp.shelf import load_shelf
@@ -125,6 +126,50 @@ def test_what_a_thinner_wire_would_take_from_the_headroom_stays():
     build = demo("curlew")  # whose pumps are short already
     search = Search(build, PORT, SHELF, Rates())
     assert rewired(search, search.design(PORT)).option == PORT
+
+
+NUMBER = re.compile(r"\d")
+
+
+@pytest.mark.parametrize("name", ["curlew", "fieldfare", "dunlin"])
+def test_every_figure_of_the_account_is_data_and_that_of_the_option(name):
+    build = demo(name)
+    for option in build.options:
+        search = Search(build, option, SHELF, Rates())
+        design = search.design(option)
+        found = reasons(build, Chosen(design, None, (ONE_SET, USUAL, TURBINES), 1.2 * design.bill.total), SHELF)
+        for one in found:
+            assert not NUMBER.search(re.sub(r"{\w+}", "", one.text)), one.text
+            assert set(re.findall(r"{(\w+)}", one.text)) <= set(one.values)
+        values = {}
+        for one in found:
+            for key, value in one.values.items():
+                values.setdefault(key, []).append(value)
+        judged = judge_all(build, option)
+        assert values["left_pct"] == [pytest.approx(100.0 * headroom_of(judged))]
+        if option.injectors is not None:
+            assert option.regulator.base_kpa in values["base_kpa"]
+            assert max(float(v.points.duty[0]) for v in judged) * 100 == pytest.approx(values["duty_pct"][0], rel=1e-6)
+        electric = [group for group in option.pumps if group.part.kind != "mechanical" and group.wiring.fuse_a]
+        assert [group.wiring.fuse_a for group in electric] == values.get("fuse_a", [])
+        assert [group.wiring.area_mm2 for group in electric] == values.get("area_mm2", [])
+        joins = [group.on_above_kpa or 0.0 for group in option.pumps if group.staged]
+        assert values.get("joins_kpa", []) == joins
+        if option.lift is not None:
+            worst = max(judged, key=lambda v: v.load("lift").load)
+            assert values["drawn_l_h"] == [pytest.approx(worst.surge.drawn_m3_s * 3.6e6)]
+            assert values["lasts_s"] == [pytest.approx(option.lift.surge_l * 1e-3 / worst.surge.drawn_m3_s)]
+
+
+def test_what_had_to_stay_is_said_to_stay_and_is_not_held_against_a_smaller_one():
+    build = demo("curlew")
+    design = Search(build, PORT, SHELF, Rates()).design(PORT)
+    told = reasons(build, Chosen(design, None, (), kept=("injectors", "pumps", "lines", "regulator", "filter")), SHELF)
+    assert not any("next" in one.values for one in told)
+    assert sum("It stays, as asked." in one.text for one in told) >= 6
+    free = reasons(build, Chosen(design, None, ()), SHELF)
+    assert any("next" in one.values for one in free)
+    assert not any("It stays" in one.text for one in free)
 
 
 def test_the_account_says_what_was_given_up():

@@ -1,12 +1,12 @@
 """Rules about the feed: drop, one size up or down, the split to several rails, the rail itself."""
 
-from collections.abc import Callable, Iterator
+from collections.abc import Callable, Iterator, Sequence
 from functools import partial
 
 import numpy as np
 
 from ..judge import TargetVerdict
-from ..model import Line, Rail, Restriction, Split, in_branch
+from ..model import RESERVED, Line, Rail, Restriction, Split, in_branch
 from ..solve import PEAK, FluidState, branch_loss_kpa, line_loss_kpa, rail_drop_kpa, rails_joined, through_feed_m3_s
 from .base import Context, Finding, Remedy
 
@@ -37,6 +37,12 @@ def feed_large(context: Context) -> Iterator[Finding]:
     spare = GENEROUS * context.build.rules.feed_drop_kpa if carburettor is None else 0.1 * carburettor.lowest_kpa
     if max(drops) > spare or line.length_m <= 0:
         return
+    edits = ((context.path("feed/part"), smaller.model_dump(mode="json")),)
+    most = context.spare
+    kept = context.trial(edits)
+    # The pressure it spares may be the headroom wanted: then somebody misses it.
+    if kept is None or (_reserved(list(context.verdicts)) <= most < _reserved(kept)):
+        return
     yield Finding(
         "feed-large",
         "note",
@@ -49,11 +55,16 @@ def feed_large(context: Context) -> Iterator[Finding]:
         (
             Remedy(
                 "Fit {part}",
-                ((context.path("feed/part"), smaller.model_dump(mode="json")),),
+                edits,
                 {"part": smaller.name},
             ),
         ),
     )
+
+
+def _reserved(verdicts: Sequence[TargetVerdict]) -> float:
+    """The highest load of what headroom is asked of."""
+    return max((one.load for v in verdicts for one in v.loads if one.component in RESERVED), default=0.0)
 
 
 def uneven_banks(context: Context) -> Iterator[Finding]:

@@ -2,10 +2,9 @@
 
 from collections.abc import Iterator
 
-from ..judge import TargetVerdict
 from ..physics import G_M_S2, M3_S_PER_L_H, vent_drop_kpa
 from ..solve import IDLE, PEAK, fuel_state, motor_power_w
-from ..study import Lap, Overflow, surge_lap
+from ..study import Overflow, dries, surge_lap
 from ..study import overflow as standing_overflow
 from .base import Context, Finding, Remedy
 from .lifting import SURGE_L
@@ -54,14 +53,14 @@ def runs_dry(context: Context) -> Iterator[Finding]:
     lift = context.option.lift
     if lift is None:
         return
-    dry = [(verdict, lap) for verdict in context.verdicts if (lap := surge_lap(verdict)) and _dries(verdict, lap)]
+    dry = [(verdict, lap) for verdict in context.verdicts if (lap := surge_lap(verdict)) and dries(verdict, lap)]
     if not dry:
         return
     worst, lap = min(dry, key=lambda one: one[1].empty_s or 0.0)
 
     def lasts(volume_l: float) -> bool:
         found = [(verdict, surge_lap(verdict, volume_l)) for verdict in context.verdicts]
-        return not any(one is not None and _dries(verdict, one) for verdict, one in found)
+        return not any(one is not None and dries(verdict, one) for verdict, one in found)
 
     larger = next((volume for volume in SURGE_L if volume > lift.surge_l and lasts(volume)), None)
     yield Finding(
@@ -87,14 +86,6 @@ def runs_dry(context: Context) -> Iterator[Finding]:
             else Remedy("A surge tank of {surge_l}", ((context.path("lift/surge_l"), larger),), {"surge_l": larger}),
         ),
     )
-
-
-def _dries(verdict: TargetVerdict, lap: Lap) -> bool:
-    """Whether the turns empty the tank within the time at load, begun with one, though as much is lifted as is drawn."""
-    lift = verdict.option.lift
-    if lift is None or verdict.surge is None or lap.empty_s is None:
-        return False
-    return lap.empty_s - lift.covered_s <= verdict.surge.load_s and lap.lifted_m3_s > lap.drawn_m3_s
 
 
 def vent(context: Context) -> Iterator[Finding]:

@@ -1,6 +1,7 @@
 """What is made for the car: roads to more power, their cost, combinations. This face says what other rooms may use."""
 
 from .advice import Advice, money, recommended
+from .answers import ETHANOL_PCT, RACE_FUELS, Answers
 from .calibrating import calibration_of
 from .complexity import Parts, parts_of_it
 from .costs import Bill, Cost, bill
@@ -33,7 +34,7 @@ from .differing import choices_of, differences, thrown_away
 from .grid import Cell, Grid, combination_grids, grid_blends
 from .real_part import Need, needs, with_datum
 from .roads import TITLES, Ceiling, Complexity, Road, edits_of, put_right, roads, within
-from .sizing import ETHANOL_PCT, Answers, Reason, reasons
+from .sizing import Reason, reasons
 from .upgrade import Held, Lane, Step, UpgradeRoad, lanes, road_of, stages_of_targets, upgrade
 from .weighing import Weighed, weigh
 from .wishes import ONE_SET, TURBINES, USUAL, Chosen, choose
@@ -43,6 +44,7 @@ __all__ = [
     "ETHANOL_PCT",
     "KEEPS",
     "ONE_SET",
+    "RACE_FUELS",
     "TITLES",
     "TURBINES",
     "USUAL",

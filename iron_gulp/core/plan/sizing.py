@@ -5,17 +5,14 @@ What can be assumed is not asked; every assumption is told with the field that c
 
 from collections.abc import Iterator, Sequence
 from dataclasses import dataclass, field
-from typing import ClassVar, Literal
 
-from pydantic import Field
-
-from ..judge import TargetVerdict, judge_many
+from ..judge import TargetVerdict, circuits, judge_many
 from ..model import (
+    RESERVED,
     Build,
     Catalogue,
     InjectorPart,
     LinePart,
-    Model,
     Option,
     Part,
     PumpPart,
@@ -23,50 +20,10 @@ from ..model import (
     rated_at_300_kpa,
     same_work,
 )
+from ..physics import M3_S_PER_L_H
 from ..solve import IDLE, PEAK
-from .design import COUNTED, USUAL_BASES_KPA, Design, highest, worst_load
+from .design import COUNTED, USUAL_BASES_KPA, Design
 from .wishes import ONE_SET, TURBINES, USUAL, Chosen
-
-Feeding = Literal["port injection", "direct injection", "carburettor"]
-Fuel = Literal["pump fuel", "light blend, E30", "half blend, E50", "strong blend, E85", "pure ethanol, E98", "methanol"]
-ETHANOL_PCT: dict[str, float] = {
-    "pump fuel": 10.0,
-    "light blend, E30": 30.0,
-    "half blend, E50": 50.0,
-    "strong blend, E85": 85.0,
-    "pure ethanol, E98": 98.0,
-    "methanol": 0.0,
-}
-
-
-class Answers(Model):
-    """What a new user is asked: the engine and the power; everything else has a default that shows."""
-
-    not_asked: ClassVar[tuple[str, ...]] = ()
-    when_empty: ClassVar[dict[str, str]] = {
-        "boost_kpa": "what the power takes",
-        "rpm": "by the engine's size",
-        "pump_fuel_kw": "not asked for",
-        "later_kw": "none",
-    }
-
-    name: str = Field("New build", min_length=1, max_length=80, title="Call it")
-    displacement_l: float = Field(2.0, ge=0.1, le=20, title="Engine")
-    cylinders: int = Field(4, ge=1, le=16, title="Cylinders")
-    induction: Literal["naturally aspirated", "turbocharged", "supercharged"] = Field("turbocharged", title="Breathes")
-    feeding: Feeding = Field("port injection", title="Fed by")
-    power_kw: float = Field(ge=5, le=3000, title="Power wanted")
-    power_at: Literal["wheels", "crank"] = Field("wheels", title="at the")
-    fuel: Fuel = Field("pump fuel", title="On")
-    pump_fuel_kw: float | None = Field(None, ge=5, le=3000, title="It must also run on pump fuel, with")
-    later_kw: float | None = Field(None, ge=5, le=3000, title="Power wanted later")
-    boost_kpa: float | None = Field(None, ge=0, le=500, title="Boost")
-    rpm: float | None = Field(None, ge=1500, le=16000, title="Peak power at")
-    drivetrain: Literal["FWD", "RWD", "AWD"] = Field("RWD", title="Driven wheels")
-    use: Literal["street", "track", "drag", "hill climb", "rally", "salt flat"] = Field("street", title="Used for")
-    returns: Literal["either", "with a return", "returnless"] = Field("either", title="Fuel return")
-    supply_v: float = Field(13.8, ge=10, le=30, title="Volts under load")
-    barometer_kpa: float = Field(101.325, ge=50, le=108, title="Barometer (or altitude)")
 
 
 @dataclass(frozen=True)
@@ -136,7 +93,14 @@ def reasons(build: Build, chosen: Chosen, catalogue: Catalogue) -> list[Reason]:
     judged = judge_many([(build, one, target) for _, _, one in less for target in build.targets], ceilings=False)
     count = len(build.targets)
     without = {what: (part, judged[at * count : (at + 1) * count]) for at, (what, part, _) in enumerate(less)}
-    found = [*_metering(design, without), *_pumps(design, without), *_lines(design, without), *_given_up(chosen, design)]
+    kept = frozenset(chosen.kept)
+    found = [
+        *_metering(design, without, kept),
+        *_pumps(build, design, without, kept),
+        *_lifting(design),
+        *_lines(design, without, kept),
+        *_given_up(chosen, design),
+    ]
     worst = max(design.verdicts, key=lambda one: one.first_out.load)
     load = worst.first_out
     found.append(
@@ -155,34 +119,54 @@ def reasons(build: Build, chosen: Chosen, catalogue: Catalogue) -> list[Reason]:
 
 
 Without = dict[str, tuple[Part, list[TargetVerdict]]]
+Kept = frozenset[str]
+STAYS = " It stays, as asked."
+OF: dict[str, tuple[str, ...]] = {"injectors": ("injectors",), "pumps": ("pumps", "wire drop", "fuse")}
 
 
-def _next(without: Without, what: str) -> tuple[str, dict[str, float | str]]:
-    """What the next smaller part would do, in words."""
+def _next(design: Design, without: Without, what: str) -> tuple[str, dict[str, float | str]]:
+    """What the next smaller part would do, in words: the load that it raises most, where that is past what is wanted."""
     if what not in without:
         return " No smaller one is on the shelf.", {}
     part, verdicts = without[what]
-    worst = max(verdicts, key=lambda one: (highest(one, among=COUNTED), worst_load(one, among=COUNTED).load))
-    load = worst_load(worst, among=COUNTED)
-    values: dict[str, float | str] = {
-        "next": part.name,
-        "next_target": worst.target.name,
-        "next_what": load.title.lower(),
-    }
-    if load.load > 50:
+    raised = [
+        (_ratio(one.load, before.load(one.component).load), one, verdict)
+        for verdict, before in zip(verdicts, design.verdicts, strict=True)
+        for one in verdict.loads
+        if one.component in COUNTED
+    ]
+    past = [one for one in raised if one[0] > 1.0 + 1e-6 and one[1].load > _bound(one[1].component, design)]
+    values: dict[str, float | str] = {"next": part.name}
+    if not past:
+        return " {next} would do by its loads; it is held back by a rule of the shop or costs no less.", values
+    _, load, verdict = max(past, key=lambda one: (one[1].load, one[0]))
+    values |= {"next_target": verdict.target.name, "next_what": load.title.lower()}
+    if load.load > ENDLESS_LOAD:
         return " {next} would leave nothing of {next_what} on {next_target}.", values
     return " {next} would bring {next_what} to {next_pct} on {next_target}.", values | {"next_pct": load.load * 100.0}
 
 
-def _metering(design: Design, without: Without) -> Iterator[Reason]:
+ENDLESS_LOAD = 50.0
+
+
+def _ratio(load: float, before: float) -> float:
+    return load / before if before > 0 else ENDLESS_LOAD if load > 0 else 1.0
+
+
+def _bound(component: str, design: Design) -> float:
+    """What a load may be: the headroom wanted left where it is asked, else its limit."""
+    return 1.0 / (1.0 + design.wanted) if component in RESERVED else 1.0
+
+
+def _metering(design: Design, without: Without, kept: Kept) -> Iterator[Reason]:
     option = design.option
     if option.injectors is not None:
         top = max(design.verdicts, key=lambda one: one.load("injectors").load)
         idle = max(design.verdicts, key=lambda one: one.load("injector idle").load)
-        words, values = _next(without, "injectors")
+        words, values = (STAYS, {}) if "injectors" in kept else _next(design, without, "injectors")
         yield Reason(
-            "{part} at {base_kpa}: {duty_pct} duty on {target}, an idle pulse of {pulse_ms} where {least_ms} repeats."
-            + words,
+            "{part}, on a base pressure of {base_kpa}: {duty_pct} duty on {target}, an idle pulse of {pulse_ms} where "
+            "{least_ms} repeats." + words,
             {
                 "part": option.injectors.part.name,
                 "base_kpa": option.regulator.base_kpa,
@@ -193,18 +177,26 @@ def _metering(design: Design, without: Without) -> Iterator[Reason]:
                 **values,
             },
         )
+        second = option.injectors.second
+        if second is not None:
+            yield Reason(
+                "{part} as a second set, joining at {joins_pct} duty of the first: those idle, both carry the top.",
+                {"part": second.part.name, "joins_pct": second.joins_pct},
+            )
     high = option.high_side
     if high is not None:
+        words = STAYS if {"high-pressure pumps", "direct injectors"} <= kept else ""
         yield Reason(
-            "{pumps} × {pump} and {injector}: the smallest of the shelf that hold the rail and the window.",
+            "{pumps} × {pump} and {injector}: the smallest of the shelf that hold the rail and the window." + words,
             {"pumps": str(len(high.pumps)), "pump": high.pumps[0].part.name, "injector": high.injectors.part.name},
         )
 
 
-def _pumps(design: Design, without: Without) -> Iterator[Reason]:
+def _pumps(build: Build, design: Design, without: Without, kept: Kept) -> Iterator[Reason]:
     worst = max(design.verdicts, key=lambda one: one.load("pumps").load)
+    proposed = {one.path: one.area_proposed_mm2 for one in circuits(design.option, design.verdicts, build.rules)}
     for number, group in enumerate(design.option.pumps, start=1):
-        words, values = _next(without, f"pumps {number}")
+        words, values = (STAYS, {}) if "pumps" in kept else _next(design, without, f"pumps {number}")
         told: dict[str, float | str] = {"count": str(group.count), "part": group.part.name, **values}
         if group.staged:
             told |= {"joins_kpa": group.on_above_kpa or 0.0}
@@ -213,16 +205,41 @@ def _pumps(design: Design, without: Without) -> Iterator[Reason]:
                 + words,
                 told,
             )
-            continue
-        told |= {"load_pct": worst.load("pumps").load * 100.0, "target": worst.target.name}
-        alone = "All pumps together: " if len(design.option.pumps) > 1 else ""
-        yield Reason("{count} × {part}, always on. " + alone + "{load_pct} of supply on {target}." + words, told)
+        else:
+            told |= {"load_pct": worst.load("pumps").load * 100.0, "target": worst.target.name}
+            alone = "All pumps together: " if len(design.option.pumps) > 1 else ""
+            yield Reason("{count} × {part}, always on. " + alone + "{load_pct} of supply on {target}." + words, told)
         wiring = group.wiring
-        if wiring.fuse_a is not None and group.part.kind != "mechanical":
-            yield Reason(
-                "Each has its own circuit: {area_mm2} of wire, a fuse of {fuse_a}, for the most it can draw.",
-                {"area_mm2": wiring.area_mm2, "fuse_a": wiring.fuse_a},
-            )
+        if wiring.fuse_a is None or group.part.kind == "mechanical":
+            continue
+        cable: dict[str, float | str] = {"area_mm2": wiring.area_mm2, "fuse_a": wiring.fuse_a}
+        least = proposed.get(f"pumps/{group.id}/wiring", wiring.area_mm2)
+        thicker = ""
+        if least < wiring.area_mm2:
+            thicker, cable["least_mm2"] = " {least_mm2} would keep the rule; the volts it spares are headroom.", least
+        own = "A circuit of its own" if group.count == 1 else "A circuit for each"
+        yield Reason(own + ": {area_mm2} of wire, a fuse of {fuse_a}, for the most it can draw." + thicker, cable)
+
+
+def _lifting(design: Design) -> Iterator[Reason]:
+    lift = design.option.lift
+    if lift is None:
+        return
+    worst = max(design.verdicts, key=lambda one: one.load("lift").load)
+    assert worst.surge is not None
+    yield Reason(
+        "{count} × {part} into a surge tank of {surge_l}: on {target} the main pumps draw {drawn_l_h}, {lifted_l_h} are "
+        "lifted, and with the pickup dry a full tank lasts {lasts_s}.",
+        {
+            "count": str(lift.count),
+            "part": lift.part.name,
+            "surge_l": lift.surge_l,
+            "target": worst.target.name,
+            "drawn_l_h": worst.surge.drawn_m3_s / M3_S_PER_L_H,
+            "lifted_l_h": worst.surge.lifted_m3_s / M3_S_PER_L_H,
+            "lasts_s": lift.surge_l * 1e-3 / max(worst.surge.drawn_m3_s, 1e-12),
+        },
+    )
 
 
 def _given_up(chosen: Chosen, design: Design) -> Iterator[Reason]:
@@ -242,16 +259,25 @@ def _given_up(chosen: Chosen, design: Design) -> Iterator[Reason]:
         yield Reason("No pumps without a controller of their own bring it.", {})
 
 
-def _lines(design: Design, without: Without) -> Iterator[Reason]:
+def _lines(design: Design, without: Without, kept: Kept) -> Iterator[Reason]:
     option = design.option
-    words, values = _next(without, "feed")
+
+    def told(what: str, kind: str) -> tuple[str, dict[str, float | str]]:
+        return (STAYS, {}) if kind in kept else _next(design, without, what)
+
+    words, values = told("feed", "lines")
     yield Reason("Feed of {part}." + words, {"part": option.feed.part.name, **values})
     if option.regulator.arrangement.startswith("returnless"):
         yield Reason("Nothing returns: the pumps' speed holds the pressure, by a controller set for them.", {})
     elif not option.regulator.arrangement.endswith("deadhead"):
-        words, values = _next(without, "regulator")
-        yield Reason("{part}." + words, {"part": option.regulator.part.name, **values})
-        words, values = _next(without, "return_line")
+        words, values = told("regulator", "regulator")
+        idle = max(design.verdicts, key=lambda one: one.load("regulator").load)
+        back: dict[str, float | str] = {"part": option.regulator.part.name, "target": idle.target.name, **values}
+        back["load_pct"] = idle.load("regulator").load * 100.0
+        yield Reason("{part}: {load_pct} of what it bears idling on {target}." + words, back)
+        words, values = told("return_line", "lines")
         yield Reason("Return of {part}." + words, {"part": option.return_line.part.name, **values})
     if option.filter is not None:
-        yield Reason("{part}: it passes what these pumps bring.", {"part": option.filter.part.name})
+        most = max(float(one.points.hydraulics.supply_m3_s.max()) for one in design.verdicts) / M3_S_PER_L_H
+        rated: dict[str, float | str] = {"part": option.filter.part.name, "most_l_h": most}
+        yield Reason("{part}: {most_l_h} pass it at most." + (STAYS if "filter" in kept else ""), rated)

@@ -28,23 +28,28 @@ class Wish:
 class Chosen:
     """What sizing came to: the design (None: nothing carries) or the nearest, and the wishes that nothing kept.
 
-    `dearer` is what a system without a pump with a controller of its own would have cost, where money decided.
+    `dearer` is what a system without a pump with a controller of its own would have cost, where money decided; `kept` are
+    the kinds of parts that had to stay.
     """
 
     design: Design | None
     nearest: Design | None
     given_up: tuple[str, ...]
     dearer: float | None = None
+    kept: tuple[str, ...] = ()
 
 
-def wishes(option: Option, locks: Locks) -> Iterator[Wish]:
-    """Locks in the order they are tried: what they already say is kept whatever comes, and not wished twice."""
+def wishes(option: Option, locks: Locks, must: frozenset[str] = frozenset()) -> Iterator[Wish]:
+    """Locks in the order they are tried: what they already say is kept whatever comes, and not wished twice.
+
+    What `must` be is not given up.
+    """
     port = option.injectors is not None and option.high_side is None
     bases = [locks.base_pressure]
     if port and locks.base_pressure == "may change":
         bases = ["usual alone", "may change"]
     sets = [locks.second_set]
-    if port and locks.second_set == "none" and "injectors" not in locks.keep:
+    if port and locks.second_set == "none" and "injectors" not in locks.keep and ONE_SET not in must:
         sets = ["none", "where it helps"]
     kinds = [locks.brushless]
     # Where nothing may return a pump with its own controller is what it takes.
@@ -60,7 +65,11 @@ def wishes(option: Option, locks: Locks) -> Iterator[Wish]:
 
 
 def choose(
-    search: Callable[[Locks], Search], run: Callable[[Search], bool], option: Option, locks: Locks
+    search: Callable[[Locks], Search],
+    run: Callable[[Search], bool],
+    option: Option,
+    locks: Locks,
+    must: frozenset[str] = frozenset(),
 ) -> Chosen | None:
     """The cheapest design of the first wishes that any keeps; None where it was stopped.
 
@@ -68,7 +77,7 @@ def choose(
     """
     last: Search | None = None
     tried: list[Wish] = []
-    for wish in wishes(option, locks):
+    for wish in wishes(option, locks, must):
         last = search(wish.locks) if last is None else last.wider(wish.locks)
         if not run(last):
             return None
@@ -80,14 +89,14 @@ def choose(
         )
         found = rewired(last, last.found.best)
         if TURBINES not in wish.held:
-            return Chosen(found, None, given_up)
+            return Chosen(found, None, given_up, kept=locks.keep)
         spare = last.wider(wish.locks.model_copy(update={"brushless": locks.brushless, "budget": _less(found, locks)}))
         if not run(spare):
             return None
         if spare.found.best is None:
-            return Chosen(found, None, given_up)
-        return Chosen(rewired(spare, spare.found.best), None, given_up, found.bill.total)
-    return Chosen(None, None if last is None else last.nearest(), ())
+            return Chosen(found, None, given_up, kept=locks.keep)
+        return Chosen(rewired(spare, spare.found.best), None, given_up, found.bill.total, locks.keep)
+    return Chosen(None, None if last is None else last.nearest(), (), kept=locks.keep)
 
 
 def _held(tried: list[Wish], name: str) -> bool:

@@ -5,7 +5,7 @@ from dataclasses import dataclass
 import numpy as np
 
 from ..model import Option, Target
-from ..physics import Floats, Stack, array, floats, key_of, power_law_root
+from ..physics import Floats, Stack, array, floats, key_of, power_law_root, size_of
 from .curves import VACUUM_KPA
 from .demand import Targets
 from .fuel_state import FuelState
@@ -95,7 +95,9 @@ def solve_lifts(systems: Systems, targets: Targets) -> LiftRows:
     if lift is None:
         raise ValueError("no lift stage is fitted")
     stall = np.maximum.reduce([table.stall_kpa for table in lift.pump.tables])
-    size = targets.supply_v.size
+    # Several systems on one and the same target share its arrays of one: what differs says how many there are.
+    own = (targets.supply_v, targets.rpm, targets.density_kg_m3, targets.viscosity_mpa_s)
+    size = size_of((lift, systems.pickup, systems.tank_kpa, *own))
     side = _LiftSide(
         lift,
         systems.pickup,

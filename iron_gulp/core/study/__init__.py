@@ -24,7 +24,7 @@ from .expected import at_expected, burning_as_expected, judged_beside, reserve
 from .high_limits import HighLimits, high_limits
 from .idle_pulses import IdlePulse, idle_pulses
 from .injector_charts import dead_time_over_volts, duty_over_speed
-from .lap import Lap, surge_lap
+from .lap import Lap, dries, surge_lap
 from .legs import legs
 from .loops import Loop, following, line_volume_m3, loops
 from .matched import Matched, matched
@@ -132,6 +132,7 @@ __all__ = [
     "claim",
     "compare",
     "dead_time_over_volts",
+    "dries",
     "duty_over_speed",
     "end_rise_kpa",
     "entered_off",

@@ -24,6 +24,14 @@ class Lap:
     empty_s: float | None
 
 
+def dries(verdict: TargetVerdict, lap: Lap) -> bool:
+    """Whether the turns empty the tank within the time at load, begun with one, though as much is lifted as is drawn."""
+    lift = verdict.option.lift
+    if lift is None or verdict.surge is None or lap.empty_s is None:
+        return False
+    return lap.empty_s - lift.covered_s <= verdict.surge.load_s and lap.lifted_m3_s > lap.drawn_m3_s
+
+
 def surge_lap(verdict: TargetVerdict, surge_l: float | None = None) -> Lap | None:
     """The surge tank (or one of `surge_l`) over a lap on this target; None without a lift stage.
 

@@ -18,8 +18,14 @@ from ..parts.rendering import page, units_of, workshop_of
 
 router = APIRouter()
 FORM = re.compile(r"[A-Za-z0-9_-]{8,40}")
+DRAFT_POWER = "160 kW"
 NAMES = frozenset(Answers.model_fields)
-ASKED = ("name", "displacement_l", "cylinders", "induction", "feeding", "power_kw", "power_at", "fuel")
+ASKED = (
+    *("name", "displacement_l", "cylinders", "induction"),
+    *("feeding", "power_kw", "power_at", "fuel"),
+    *("ethanol_pct", "pump_fuel_kw", "later_kw", "use"),
+)
+FOUND = ("injector_cc_min", "injector_at_kpa", "injectors", "pump_l_h", "pump_at_kpa", "pumps", "feed_mm", "lines")
 
 
 @dataclass(frozen=True)
@@ -63,11 +69,16 @@ async def answer(request: Request) -> Response:
     form = await request.form(max_fields=60)
     typed = {name: str(value)[:300] for name, value in form.items() if isinstance(value, str)}
     units = units_of(request)
+    if "draft" in typed and not typed.get("power_kw", "").strip():
+        typed["power_kw"] = DRAFT_POWER  # a draft may be begun before anybody knows
     try:
         answers = read_answers(typed, units)
     except Refused as error:
         return _asked(request, typed, error.problems, 422)
     form_id = _form_id(typed)
+    if "draft" in typed:
+        build_id = workshop_of(request).sizing.draft(answers, units, units.chosen["wire"])
+        return RedirectResponse(f"/builds/{build_id}/ask", 303)
     workshop_of(request).sizing.start_build(answers, units, units.chosen["wire"], form_id)
     return RedirectResponse(
         f"/new/{form_id}?{urlencode({name: typed[name] for name in sorted(typed) if name in NAMES})}", 303
@@ -104,6 +115,10 @@ def _form_id(typed: Mapping[str, str]) -> str:
 
 def _asked(request: Request, typed: Mapping[str, str], problems: Mapping[str, str], status: int) -> Response:
     every = questions(typed, problems, units_of(request))
-    first = [one for one in every if one.name in ASKED]
-    rest = [one for one in every if one.name not in ASKED]
-    return page(request, "new.html", status, first=first, rest=rest, form_id=_form_id(typed))
+    first = sorted((one for one in every if one.name in ASKED), key=lambda one: ASKED.index(one.name))
+    found = [one for one in every if one.name in FOUND]
+    rest = [one for one in every if one.name not in (*ASKED, *FOUND)]
+    told = any(one.text and not one.choices for one in found)
+    opened = told or any(one.error for one in found)
+    context = {"first": first, "found": found, "rest": rest, "opened": opened}
+    return page(request, "new.html", status, form_id=_form_id(typed), **context)

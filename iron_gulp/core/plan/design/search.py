@@ -56,6 +56,7 @@ class Design:
     parts: Parts
     score: Score
     ease: Ease = PLAIN
+    wanted: float = 0.0
 
     @property
     def headroom(self) -> float:
@@ -402,7 +403,7 @@ class Search:
     def _design(self, option: Option, verdicts: tuple[TargetVerdict, ...]) -> Design:
         paid, parts = bill(self.build, self.before, option, self.rates), parts_of_it(option)
         left = headroom_class(headroom_of(verdicts, self.ease))
-        return Design(option, verdicts, paid, parts, Score(round(paid.total), parts.points, left), self.ease)
+        return Design(option, verdicts, paid, parts, Score(round(paid.total), parts.points, left), self.ease, self.wanted)
 
     def nearest(self) -> Design | None:
         """The system that comes nearest of all that was looked at, judged whole; None where no part fits at all."""

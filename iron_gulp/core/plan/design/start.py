@@ -1,8 +1,11 @@
 """Where a search starts: what no choice of parts moves put right, a lift pump that lifts enough, nothing bought yet."""
 
+from collections.abc import Sequence
+
 from ...advise import put_right
-from ...judge import judge_many
-from ...model import Build, Catalogue, EditError, Option, Part, apply, same_work
+from ...judge import TargetVerdict, judge_many
+from ...model import Build, Catalogue, EditError, Option, Part, apply, free_flow, same_work
+from ...study import dries, surge_lap
 
 LIFT_KPA = 50.0
 SLOTS = ("injectors", "pumps", "feed", "return_line", "regulator", "filter", "high_side")
@@ -45,20 +48,35 @@ def prepared(build: Build, base: Option, catalogue: Catalogue) -> tuple[Option, 
     return start.options[0], stay
 
 
+SURGE_L = (1.0, 1.6, 2.5, 4.0, 6.3, 10.0)  # preferred numbers
+MOST_LIFTS = 2
+
+
 def lifted(build: Build, option: Option, catalogue: Catalogue) -> Option:
-    """The option with the smallest lift pump that lifts enough; what it lifts goes by the fuel alone."""
+    """The option with the lift pumps and the surge tank that last by the time at load (physics §6), the least of them.
+
+    Lift pumps that carry full load come before a tank that covers it. What is lifted goes by the fuel alone.
+    """
     if option.lift is None:
         return option
-    fitted = option.lift.part
-    larger = [one for one in catalogue.pumps_above(fitted, LIFT_KPA) if same_work(one, fitted) and "Lift" in one.name]
-    options = [option.model_copy(update={"lift": option.lift.model_copy(update={"part": one})}) for one in larger]
-    tried = [option, *options]
+    fitted = option.lift
+    larger = [one for one in catalogue.pumps_above(fitted.part, LIFT_KPA) if same_work(one, fitted.part)]
+    sizes = [fitted.surge_l, *(one for one in SURGE_L if one > fitted.surge_l)]
+    pumps = [(part, count) for count in range(fitted.count, MOST_LIFTS + 1) for part in (fitted.part, *larger)]
+    sized = [{"part": part, "count": count, "surge_l": size} for part, count in pumps for size in sizes]
+    lifts = [fitted.model_copy(update=one) for one in sized]
+    lifts.sort(key=lambda one: (one.count, free_flow(one.part), one.surge_l))
+    tried = [option.model_copy(update={"lift": one}) for one in lifts]
     judged = judge_many([(build, one, target) for one in tried for target in build.targets], ceilings=False)
     count = len(build.targets)
     for number, one in enumerate(tried):
         here = judged[number * count : (number + 1) * count]
-        covers = option.lift.school == "tank covers the pull"
+        covers = fitted.school == "tank covers the pull"
         carries = all(v.surge is not None and (covers or v.surge.drawn_m3_s <= v.surge.lifted_m3_s) for v in here)
-        if carries and max(verdict.load("lift").load for verdict in here) <= 1.0:
+        if carries and max(verdict.load("lift").load for verdict in here) <= 1.0 and not _dries(here):
             return one
     return tried[-1]
+
+
+def _dries(verdicts: Sequence[TargetVerdict]) -> bool:
+    return any((lap := surge_lap(one)) is not None and dries(one, lap) for one in verdicts)
