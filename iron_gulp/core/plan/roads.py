@@ -29,7 +29,10 @@ from ..model import (
     rated_at_300_kpa,
 )
 from ..solve import PEAK, stopped_sides
+from ..study import targets_boost_kpa
 from .costs import Bill, bill
+from .design import headroom_of, wired
+from .design.choices import pressed_kpa
 
 Kind = Literal["today", "direct", "port", "both", "blend"]
 TITLES: dict[Kind, str] = {
@@ -77,7 +80,8 @@ class Complexity:
 class Road:
     """One road: the option it ends in, its targets judged, cost, ceilings by blend, complexity, and its silent risk.
 
-    `carries` says whether every target stays within every limit. `ethanol_pct` is the blend a weaker one comes down to.
+    `carries` says whether every target stays within every limit. `ethanol_pct` is the blend a weaker one comes down to,
+    `left_kw` the most power that is left there.
     `silent_factor` is the worst mixture factor if the port side stops; None without one.
     """
 
@@ -91,6 +95,7 @@ class Road:
     silent_factor: float | None
     gives_up: str
     ethanol_pct: float | None = None
+    left_kw: float | None = None
 
     @property
     def carries(self) -> bool:
@@ -113,9 +118,9 @@ def roads(build: Build, option: Option, catalogue: Catalogue, rates: Rates) -> l
         return []
     start = put_right(build, option)
     ways: tuple[tuple[Kind, Steps], ...] = (
-        ("direct", _with_direct_hardware(start, catalogue)),
-        ("port", _with_port_rail(start, catalogue)),
-        ("both", _with_both(start, catalogue)),
+        ("direct", _with_direct_hardware(build, start, catalogue)),
+        ("port", _with_port_rail(build, start, catalogue)),
+        ("both", _with_both(build, start, catalogue)),
     )
     found = [_road(build, option, "today", start, rates)]
     for kind, steps in ways:
@@ -161,12 +166,17 @@ def _with_base(option: Option, base_kpa: float) -> Option:
     return option.model_copy(update=changed)
 
 
-def _lows(option: Option, catalogue: Catalogue) -> Iterator[Option]:
+def _lows(build: Build, option: Option, catalogue: Catalogue) -> Iterator[Option]:
     """The option with its own low pumps, then larger ones, then twice its own."""
     yield option
     first = option.pumps[0]
+    pressed = pressed_kpa(build, option.regulator, option.regulator.base_kpa)
     for part in islice(catalogue.pumps_above(first.part, 500.0), MOST_LOW):
-        yield option.model_copy(update={"pumps": (first.model_copy(update={"part": part}), *option.pumps[1:])})
+        # A larger pump comes with the fuse and the wire its current takes.
+        fitted = first.model_copy(
+            update={"part": part, "derate_pct": 0.0, "wiring": wired(first.wiring, part, build, pressed)}
+        )
+        yield option.model_copy(update={"pumps": (fitted, *option.pumps[1:])})
     if first.count < 3:
         more = first.model_copy(update={"count": first.count + 1})
         yield option.model_copy(update={"pumps": (more, *option.pumps[1:])})
@@ -187,7 +197,7 @@ def _hardware(option: Option, catalogue: Catalogue) -> Iterator[Option]:
 Steps = Iterable[Iterable[Option]]
 
 
-def _with_direct_hardware(option: Option, catalogue: Catalogue) -> Steps:
+def _with_direct_hardware(build: Build, option: Option, catalogue: Catalogue) -> Steps:
     """Larger pumps and injectors: on the low side as it is, then at higher base pressures, then with larger low pumps."""
     alone = option
     if option.injectors is not None:
@@ -197,7 +207,7 @@ def _with_direct_hardware(option: Option, catalogue: Catalogue) -> Steps:
     bases = _bases(option)[1:]
     yield [_with_base(one, base) for one in hardware for base in bases]
     top = _with_base(hardware[-1], max([option.regulator.base_kpa, *bases[:2]]))
-    yield list(_lows(top, catalogue))
+    yield list(_lows(build, top, catalogue))
 
 
 def _ported(option: Option, catalogue: Catalogue) -> Iterator[Option]:
@@ -215,20 +225,20 @@ def _ported(option: Option, catalogue: Catalogue) -> Iterator[Option]:
             yield option.model_copy(update={"injectors": fitted, "delivery": told, "regulator": regulator})
 
 
-def _with_port_rail(option: Option, catalogue: Catalogue) -> Steps:
+def _with_port_rail(build: Build, option: Option, catalogue: Catalogue) -> Steps:
     """Port rails: on the low side as it is, then at a base pressure that suits one, then with larger low pumps."""
     ported = list(_ported(option, catalogue))
     yield ported
     part = option.regulator.part
     bases = [base for base in (300.0, 350.0) if part.min_base_kpa <= base <= part.max_base_kpa]
     yield [_with_base(one, base) for one in ported for base in bases]
-    yield [fed for one in ported[::3] for fed in _lows(one, catalogue)]
+    yield [fed for one in ported[::3] for fed in _lows(build, one, catalogue)]
 
 
-def _with_both(option: Option, catalogue: Catalogue) -> Steps:
+def _with_both(build: Build, option: Option, catalogue: Catalogue) -> Steps:
     """The next larger pump, and the injectors beside it, with a port rail."""
     for hardware in _next_hardware(option, catalogue):
-        yield from _with_port_rail(hardware, catalogue)
+        yield from _with_port_rail(build, hardware, catalogue)
 
 
 def _next_hardware(option: Option, catalogue: Catalogue) -> Iterator[Option]:
@@ -244,21 +254,29 @@ def _next_hardware(option: Option, catalogue: Catalogue) -> Iterator[Option]:
 
 
 def _best(build: Build, before: Option, steps: Steps, rates: Rates) -> Option | None:
-    """The cheapest of the first step with any that carry every target; where none does, the one that comes nearest."""
+    """The cheapest of the first step with any that carry every target with the headroom wanted; of the first that carry
+    where none leaves that; where none carries, the one that comes nearest."""
+    wanted = build.rules.headroom_pct / 100.0
     nearest: tuple[float, Option] | None = None
+    carrying: Option | None = None
     for candidates in steps:
         every = [one for one in candidates if one != before]
         judged = judge_many([(build, one, target) for one in every for target in build.targets], ceilings=False)
         count = len(build.targets)
         each = [judged[number * count : (number + 1) * count] for number in range(len(every))]
         fit = [number for number, verdicts in enumerate(each) if all(within(verdict) for verdict in verdicts)]
-        if fit:
-            return every[min(fit, key=lambda number: bill(build, before, every[number], rates).total)]
+        ample = [number for number in fit if headroom_of(each[number]) >= wanted - 1e-9]
+        for among in (ample, fit):
+            if among and (among is ample or carrying is None):
+                cheapest = every[min(among, key=lambda number: bill(build, before, every[number], rates).total)]
+                if among is ample:
+                    return cheapest
+                carrying = cheapest
         for one, verdicts in zip(every, each, strict=True):
             load = max(verdict.first_out.load for verdict in verdicts)
             if nearest is None or load < nearest[0]:
                 nearest = load, one
-    return None if nearest is None else nearest[1]
+    return carrying if carrying is not None or nearest is None else nearest[1]
 
 
 def _road(build: Build, before: Option, kind: Kind, option: Option, rates: Rates) -> Road:
@@ -319,32 +337,39 @@ def _silent(build: Build, option: Option, verdicts: Sequence[TargetVerdict]) -> 
 
 
 def _weaker_blend(build: Build, before: Option, option: Option, rates: Rates) -> Road:
-    """Today's hardware with its feed put right, on the strongest blend on which it carries every target."""
+    """Today's hardware with its feed put right, on the strongest blend on which it carries every target, each with the
+    boost its fuel bears there and the power that is left of it."""
     top = max(target.ethanol_pct for target in build.targets)
     tried = [float(one) for one in np.arange(0.0, top + 0.1, 5.0)]
     named = option.model_copy(update={"name": TITLES["blend"]})
-    asked = [(build, named, _at_most(target, one)) for one in tried for target in build.targets]
-    judged = judge_many(asked, ceilings=False)
-    count = len(build.targets)
-    carried = [
-        one
-        for number, one in enumerate(tried)
-        if all(within(verdict) for verdict in judged[number * count : (number + 1) * count])
-    ]
+    every = {one: [turned_back(build, target, one) for target in build.targets] for one in tried}
+    judged = iter(judge_many([(build, named, one) for some in every.values() for one in some], ceilings=False))
+    found = {one: [next(judged) for _ in some] for one, some in every.items()}
+    carried = [one for one, verdicts in found.items() if all(within(verdict) for verdict in verdicts)]
     blend = max(carried, default=0.0)
-    verdicts = tuple(judge_many([(build, named, _at_most(target, blend)) for target in build.targets]))
+    whole = tuple(judge_many([(build, named, one) for one in every[blend]]))
     return replace(
         _road(build, before, "blend", option, rates),
-        verdicts=verdicts,
+        verdicts=whole,
         bill=bill(build, before, option, rates, other_blend=True),
         ethanol_pct=blend,
+        left_kw=max(one.power_kw for one in every[blend]),
     )
 
 
-def _at_most(target: Target, ethanol_pct: float) -> Target:
+def turned_back(build: Build, target: Target, ethanol_pct: float) -> Target:
+    """A target on a weaker blend: the boost that targets on such fuel have, and the power as the air then is.
+
+    Below every blend that a target speaks for, boost is that of the weakest. Stronger fuel than its own changes nothing.
+    """
     if target.ethanol_pct <= ethanol_pct:
         return target
-    return target.model_copy(update={"ethanol_pct": ethanol_pct, "vapour_kpa_abs": None})
+    weakest = min(one.ethanol_pct for one in build.targets if one.base_fuel == target.base_fuel)
+    borne = targets_boost_kpa(build, target, max(ethanol_pct, weakest))
+    boost = target.boost_kpa if borne is None else min(borne, target.boost_kpa)
+    share = (build.car.barometer_kpa + boost) / (build.car.barometer_kpa + target.boost_kpa)
+    less = {"boost_kpa": boost, "power_kw": target.power_kw * share}
+    return target.model_copy(update={"ethanol_pct": ethanol_pct, "vapour_kpa_abs": None, **less})
 
 
 def edits_of(build: Build, road: Road, new_id: str) -> list[Edit]:

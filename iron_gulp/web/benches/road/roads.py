@@ -92,7 +92,8 @@ def _road(build: Build, road: Road, rates: Rates, words: _Words) -> RoadView:
         least = (
             "on gasoline alone" if road.ethanol_pct == 0 else f"up to {words(road.ethanol_pct, 'ethanol_pct')} ethanol"
         )
-        verdict = f"carried {least}" if road.carries else verdict
+        left = "" if road.left_kw is None else f": about {words(road.left_kw, 'power_kw')} left"
+        verdict = f"carried {least}{left}" if road.carries else verdict
     many = road.complexity
     parts = f"{many.low_pumps} low and {many.high_pumps} high pumps, {many.injectors} injectors"
     sides = "one calibrated side" if many.calibrated_sides == 1 else f"{many.calibrated_sides} calibrated sides"
