@@ -10,6 +10,8 @@ from iron_gulp.core.model import problems_of
 from iron_gulp.core.plan import Answers
 from iron_gulp.units import BenchUnits, Unreadable, read_quantity, show, where_quoted
 
+from .asking_back import meant
+
 
 class Refused(ValueError):
     """Answers that cannot be taken: what is wrong, by question."""
@@ -42,6 +44,22 @@ def read_answers(typed: Mapping[str, str], units: BenchUnits) -> Answers:
             for one in problems_of(error):
                 problems[one.path.split("/")[0] or "power_kw"] = _plain(one.message)
     raise Refused(problems)
+
+
+def meant_by(name: str, typed: str, units: BenchUnits) -> tuple[str, ...]:
+    """What to write instead of an answer that was refused; nothing where that cannot be told."""
+    field = Answers.model_fields[name]
+    if not {float, int} & {field.annotation, *get_args(field.annotation)}:
+        return ()
+
+    def allowed(value: float) -> bool:
+        try:
+            _within(name, field.metadata, value, units)
+        except Unreadable:
+            return False
+        return True
+
+    return meant(typed, name, units, allowed)
 
 
 def _value(name: str, annotation: Any, text: str, units: BenchUnits) -> Any:

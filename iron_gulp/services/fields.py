@@ -10,7 +10,9 @@ from pydantic import BaseModel
 from pydantic.fields import FieldInfo
 
 from iron_gulp.core.model import Build
-from iron_gulp.units import CHOICES, BenchUnits, Unreadable, quantity_of, read_number, read_quantity, show
+from iron_gulp.units import BenchUnits, Unreadable, quantity_of, read_quantity, show
+
+from .asking_back import hardly, meant
 
 Kind = Literal["number", "whole", "text", "choice", "switch", "other"]
 
@@ -189,10 +191,13 @@ def read_field(path: str, typed: str, units: BenchUnits) -> Any:
         value = read_quantity(typed, field.name, units)
     except Unreadable as error:
         raise BadValue(str(error)) from None
+    asked = " or ".join(meant_at(path, typed, units))
     try:
         _in_range(field, value, units)
     except BadValue as error:
-        raise BadValue(f"{error}{_meant(field, typed, units)}") from None
+        raise BadValue(f"{error}. Was {asked} meant? Write the unit with it" if asked else str(error)) from None
+    if asked and hardly(typed, field.name, units):
+        raise BadValue(f"{' '.join(show(value, field.name, units))}? Was {asked} meant? Write the unit with it")
     if field.kind == "whole":
         if value != int(value):
             raise BadValue("a whole number is needed")
@@ -209,20 +214,20 @@ def _text(field: Field, typed: str) -> str:
     return cleaned
 
 
-def _meant(field: Field, typed: str, units: BenchUnits) -> str:
-    """What a bare number out of range may have meant: the same in another unit of its kind, where that is in range."""
-    quantity = quantity_of(field.name)
-    try:
-        number = read_number(typed)
-    except Unreadable:
-        return ""
-    for key, unit in CHOICES.get(quantity.dimension, {}).items():
+def meant_at(path: str, typed: str, units: BenchUnits) -> tuple[str, ...]:
+    """What to write instead at a path where what was typed was refused; nothing where that cannot be told."""
+    field = field_at(path)
+    if field.kind not in ("number", "whole"):
+        return ()
+
+    def allowed(value: float) -> bool:
         try:
-            _in_range(field, units.kept(number, quantity, unit), units)
-        except (BadValue, OverflowError):
-            continue
-        return f". Was {typed.strip()} {key} meant? Write the unit with it"
-    return ""
+            _in_range(field, value, units)
+        except BadValue:
+            return False
+        return True
+
+    return meant(typed, field.name, units, allowed)
 
 
 def _in_range(field: Field, value: float, units: BenchUnits) -> None:

@@ -33,9 +33,7 @@ def enter(page, path, text):
 @pytest.mark.skipif(not LONG, reason="a new user sizes a car in test_deciding")
 @pytest.mark.parametrize("name", ["strong blend four", "three-pump eight"])
 def test_from_a_sentence_to_a_sane_system(page, name):
-    page.goto("/")
-    page.locator(".garage-tools").get_by_role("link", name="New build").click()
-    page.get_by_role("button", name="Or start from an empty draft").click()
+    page.goto(page.request.post("/builds").url)
     for path, text in CUSTOMERS[name]["types"]:
         if path == "remove":
             page.get_by_role("button", name="Remove the target Pump fuel").click()

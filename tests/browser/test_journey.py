@@ -57,7 +57,9 @@ def open_build(page, name):
 def test_from_a_power_goal_to_a_sized_system_on_disk(page, server, tmp_path):
     page.goto("/")
     page.locator(".garage-tools").get_by_role("link", name="New build").click()
-    page.get_by_role("button", name="Or start from an empty draft").click()
+    page.fill("#q-power_kw", "270 hp")
+    page.fill("#q-later_kw", "400 hp")
+    page.get_by_role("button", name="Or a draft of it, nothing sized").click()
     type_into(page, "Build", "Redshank")
     expect(page.locator("h1")).to_have_text("Redshank")
     type_into(page, "Displacement", "2.5")
@@ -235,7 +237,7 @@ def test_charts_follow_an_edit(page):
 def test_what_is_typed_before_the_scripts_are_ready_is_not_lost(page):
     page.goto("/")
     page.locator(".garage-tools").get_by_role("link", name="New build").click()
-    page.get_by_role("button", name="Or start from an empty draft").click()
+    page.get_by_role("button", name="Or a draft of it, nothing sized").click()
     page.wait_for_url("**/ask")
     own, held = page.url, []
     page.route("**/htmx.min.js*", lambda route: held.append(route))
@@ -348,3 +350,19 @@ def test_a_bench_printed_before_it_was_scrolled_has_its_charts(page):
     expect(page.locator("#chart-fuel_volume svg")).to_have_count(0)
     page.pdf()
     expect(page.locator("#chart-fuel_volume svg")).to_be_attached()
+
+
+def test_what_is_asked_back_is_taken_with_one_key(page):
+    page.goto("/new")
+    page.fill("#q-power_kw", "1,000 hp")
+    page.click("#size-it")
+    expect(page.locator("[data-meant='1000 hp']")).to_be_focused()
+    page.keyboard.press("Enter")
+    assert page.input_value("#q-power_kw") == "1000 hp"
+    page.get_by_role("button", name="Or a draft of it, nothing sized").click()
+    field = page.locator("#f-engine-displacement_l")
+    field.fill("2500")
+    field.press("Enter")
+    expect(page.locator("[data-meant='2500 cc']")).to_be_focused()
+    page.keyboard.press("Enter")
+    expect(page.locator("#f-engine-displacement_l")).to_have_value("2.5")

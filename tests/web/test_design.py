@@ -81,7 +81,7 @@ def in_this_process(monkeypatch):
 
 def test_a_few_answers_become_a_sized_build_with_the_reason_for_every_part(client, workshop):
     page = soup(client.get("/new"))
-    assert {one["name"] for one in page.select("#new-form [name]")} == {"form", *Answers.model_fields}
+    assert {one["name"] for one in page.select("#new-form [name]")} == {"form", "draft", *Answers.model_fields}
     assert len(page.select("#new-form .fields")[0].select(".field")) <= 8
     form = {**KW, "form": page.select_one("[name=form]")["value"]}
     waits = soup(client.post("/new", data=form))
@@ -97,6 +97,24 @@ def test_a_few_answers_become_a_sized_build_with_the_reason_for_every_part(clien
     assert not [one for one in bench.judged.findings if one.severity != "note"]
     assert "Assumed" in bench.build.notes
     assert bench.build.targets[0].power_kw == pytest.approx(130 * 0.745699872)
+
+
+def test_a_draft_keeps_all_that_was_typed_and_may_be_begun_before_the_power_is_known(client, workshop):
+    typed = {**KW, "name": "Avocet", "draft": "yes", "use": "rally", "injector_cc_min": "440", "later_kw": "200 hp"}
+    page = soup(client.post("/new", data=typed))
+    assert "Avocet" in page.h1.text
+    (row,) = workshop.garage.page("Avocet").rows
+    build = workshop.judging.bench(row.id).build
+    assert (build.car.use, len(build.options), len(build.targets)) == ("rally", 1, 2)
+    assert build.options[0].injectors.part.rated_flow_cc_min == 440
+    assert build.options[0].lift is not None
+    assert "Assumed" in build.notes
+    client.post("/new", data={"draft": "yes", "name": "Avocet two", "power_kw": ""})
+    assert workshop.garage.page("Avocet two").rows
+    refused = soup(client.post("/new", data={**typed, "later_kw": "20 hp"}), 422)
+    assert refused.select_one("[data-path=later_kw] .field-error")
+    assert refused.select_one("#q-injector_cc_min")["value"] == "440"
+    assert refused.select_one("details.fold").has_attr("open")
 
 
 @pytest.mark.parametrize(

@@ -51,8 +51,8 @@ def recommended(build: Build, roads: list[Road], rates: Rates) -> Advice | None:
     if blend is not None and blend.carries and blend.ethanol_pct is not None:
         least = "gasoline alone" if blend.ethanol_pct == 0 else "at most {blend_ethanol_pct} ethanol"
         steps.append(
-            f"Until the parts are there, run {least} with the boost and timing that fuel bears: about {{blend_kw}} are left "
-            "of the power, and today's hardware has the fuel for them."
+            f"Until the parts are there, run {least} with the boost and timing that fuel bears: about {{blend_kw}} are "
+            "left of the power, and today's hardware has the fuel for them."
         )
         values |= {"blend_ethanol_pct": blend.ethanol_pct, "blend_kw": blend.left_kw or 0.0}
     carrying = [road for road in roads if road.kind in ("direct", "port", "both") and road.carries]

@@ -64,7 +64,7 @@ class Answers(Model):
     power_kw: float = Field(ge=5, le=3000, title="Power wanted")
     power_at: Literal["wheels", "crank"] = Field("wheels", title="at the")
     fuel: Fuel = Field("pump fuel", title="On")
-    ethanol_pct: float | None = Field(None, ge=0, le=100, title="or a blend of")
+    ethanol_pct: float | None = Field(None, ge=0, le=100, title="Blend, where another")
     pump_fuel_kw: float | None = Field(None, ge=5, le=3000, title="It must also run on pump fuel, with")
     later_kw: float | None = Field(None, ge=5, le=3000, title="Power wanted later")
     boost_kpa: float | None = Field(None, ge=0, le=500, title="Boost")

@@ -10,7 +10,7 @@ from urllib.parse import quote, urlencode
 from fastapi import APIRouter, Path, Request, Response
 from fastapi.responses import RedirectResponse
 
-from iron_gulp.services.answers import Refused, read_answers
+from iron_gulp.services.answers import Refused, meant_by, read_answers
 from iron_gulp.services.sizing import Answers
 from iron_gulp.units import BenchUnits, as_input, quantity_of
 
@@ -20,11 +20,7 @@ router = APIRouter()
 FORM = re.compile(r"[A-Za-z0-9_-]{8,40}")
 DRAFT_POWER = "160 kW"
 NAMES = frozenset(Answers.model_fields)
-ASKED = (
-    *("name", "displacement_l", "cylinders", "induction"),
-    *("feeding", "power_kw", "power_at", "fuel"),
-    *("ethanol_pct", "pump_fuel_kw", "later_kw", "use"),
-)
+ASKED = ("name", "displacement_l", "cylinders", "induction", "feeding", "power_kw", "power_at", "fuel")
 FOUND = ("injector_cc_min", "injector_at_kpa", "injectors", "pump_l_h", "pump_at_kpa", "pumps", "feed_mm", "lines")
 
 
@@ -39,6 +35,7 @@ class Question:
     empty: str
     error: str
     choices: tuple[str, ...]
+    meant: tuple[str, ...] = ()
 
 
 def questions(typed: Mapping[str, str], problems: Mapping[str, str], units: BenchUnits) -> list[Question]:
@@ -51,9 +48,9 @@ def questions(typed: Mapping[str, str], problems: Mapping[str, str], units: Benc
         shown = as_input(start, name, units) if isinstance(start, float) else str(start)
         unit = "" if listed or name in ("name", "cylinders") else units.unit(quantity_of(name)).key
         empty = Answers.when_empty.get(name, "")
-        found.append(
-            Question(name, str(field.title), typed.get(name, shown), unit, empty, problems.get(name, ""), listed)
-        )
+        text, error = typed.get(name, shown), problems.get(name, "")
+        meant = meant_by(name, text, units) if error else ()
+        found.append(Question(name, str(field.title), text, unit, empty, error, listed, meant))
     return found
 
 
@@ -115,7 +112,7 @@ def _form_id(typed: Mapping[str, str]) -> str:
 
 def _asked(request: Request, typed: Mapping[str, str], problems: Mapping[str, str], status: int) -> Response:
     every = questions(typed, problems, units_of(request))
-    first = sorted((one for one in every if one.name in ASKED), key=lambda one: ASKED.index(one.name))
+    first = [one for one in every if one.name in ASKED]
     found = [one for one in every if one.name in FOUND]
     rest = [one for one in every if one.name not in (*ASKED, *FOUND)]
     told = any(one.text and not one.choices for one in found)

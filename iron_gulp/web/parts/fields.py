@@ -19,7 +19,7 @@ from iron_gulp.core.model import (
     value_at,
 )
 from iron_gulp.core.study import end_rise_kpa, lift_rise_kpa, offered
-from iron_gulp.services.fields import Field, asked_of, field_at, model_at
+from iron_gulp.services.fields import Field, asked_of, field_at, meant_at, model_at
 from iron_gulp.units import as_input, quantity_of, show
 
 from .context import Context
@@ -57,7 +57,9 @@ class Fields(Context):
         error = refused.message if refused is not None else ""
         shelf_value = self._shelf_value(path, stored, spec)
         empty = self._empty(path, spec) if spec.optional or spec.stands_for_something else ""
-        return FieldView(path, view_id, title or spec.title, value, symbol, spec, error, shelf_value, labels, empty)
+        meant = meant_at(path, refused.typed, self.units) if refused is not None else ()
+        titled = title or spec.title
+        return FieldView(path, view_id, titled, value, symbol, spec, error, shelf_value, labels, empty, meant)
 
     def refused(self, path: str) -> str:
         """Why the last edit at a path was refused; empty when it was not, or was of another place."""

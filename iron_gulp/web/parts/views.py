@@ -28,6 +28,7 @@ class FieldView:
     shelf_value: str
     labels: tuple[tuple[str, str], ...] = ()  # of choices that are not their own label
     empty: str = ""  # what an empty field stands for
+    meant: tuple[str, ...] = ()  # what may be written instead of what was refused
 
     @property
     def options(self) -> list[tuple[str, str]]:

@@ -77,6 +77,19 @@ document.addEventListener("click", (event) => {
     if (!menu.contains(event.target)) menu.open = false;
   });
 });
+// What was asked back is taken with one key: it stands in the field as if typed, and goes where that goes.
+document.addEventListener("click", (event) => {
+  const button = event.target.closest("[data-meant]");
+  if (!button) return;
+  const input = button.closest(".field").querySelector("input");
+  input.value = button.dataset.meant;
+  if (input.hasAttribute("hx-post")) input.dispatchEvent(new Event("change", { bubbles: true }));
+  else { button.closest(".field").classList.remove("bad"); button.parentElement.remove(); input.focus(); }
+});
+document.addEventListener("htmx:afterSettle", (event) => {
+  if (event.detail.elt?.id === "work") document.querySelector("[data-meant]")?.focus();
+});
+document.querySelector("[data-meant]")?.focus();
 document.addEventListener("change", (event) => {
   if (event.target.matches("[data-autosubmit]")) event.target.form.submit();
 });
