@@ -186,3 +186,13 @@ def test_the_account_says_what_was_given_up():
     assert money.values["spared_pct"] == pytest.approx(20.0)
     with pytest.raises(ValueError, match="nothing was chosen"):
         reasons(build, Chosen(None, None, ()), SHELF)
+
+
+def test_a_direct_side_is_fed_with_a_return_first_and_without_where_that_does_not_do():
+    direct = next(option for option in demo("dunlin").options if option.high_side is not None)
+    ways = [one.locks.returns for one in wishes(direct, Locks())]
+    assert ways == sorted(ways, reverse=True)
+    assert set(ways) == {"with a return", "either"}
+    assert {one.locks.returns for one in wishes(direct, Locks(returns="returnless"))} == {"returnless"}
+    search = Search(demo("dunlin"), direct, SHELF, Rates())
+    assert "returnless, speed-controlled" in search.choices.arrangements()

@@ -6,6 +6,7 @@ unless a whole system with one costs a tenth less.
 
 from collections.abc import Callable, Iterator
 from dataclasses import dataclass
+from itertools import product
 
 from ..model import Option
 from .design import Design, Locks, Search, rewired
@@ -56,12 +57,13 @@ def wishes(option: Option, locks: Locks, must: frozenset[str] = frozenset()) -> 
     free = "pumps" not in locks.keep and option.carburettor is None and locks.returns != "returnless"
     if locks.brushless == "where it helps" and free:
         kinds = ["none", "where it helps"]
-    for second in sets:
-        for base in bases:
-            for kind in kinds:
-                one = locks.model_copy(update={"second_set": second, "base_pressure": base, "brushless": kind})
-                wished = ((ONE_SET, sets, second), (USUAL, bases, base), (TURBINES, kinds, kind))
-                yield Wish(one, frozenset(name for name, ways, way in wished if len(ways) > 1 and way == ways[0]))
+    # A direct side is fed either way; a return is looked at first, as the dearer controller seldom pays there.
+    ways = ["with a return", "either"] if option.high_side is not None and locks.returns == "either" else [locks.returns]
+    for way, second, base, kind in product(ways, sets, bases, kinds):
+        changed = {"returns": way, "second_set": second, "base_pressure": base, "brushless": kind}
+        wished = ((ONE_SET, sets, second), (USUAL, bases, base), (TURBINES, kinds, kind))
+        held = frozenset(name for name, several, one in wished if len(several) > 1 and one == several[0])
+        yield Wish(locks.model_copy(update=changed), held)
 
 
 def choose(
@@ -88,7 +90,7 @@ def choose(
             one for one in (ONE_SET, USUAL, TURBINES) if tried and one not in wish.held and _held(tried, one)
         )
         found = rewired(last, last.found.best)
-        if TURBINES not in wish.held:
+        if TURBINES not in wish.held or option.high_side is not None:  # beside a high side's cost it decides nothing
             return Chosen(found, None, given_up, kept=locks.keep)
         spare = last.wider(wish.locks.model_copy(update={"brushless": locks.brushless, "budget": _less(found, locks)}))
         if not run(spare):

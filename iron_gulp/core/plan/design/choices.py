@@ -283,7 +283,7 @@ class Choices:
     def _allowed(self, arrangement: str) -> bool:
         barred = any(one.class_returnless == "barred" for one in self.build.targets)
         if arrangement == RETURNLESS:
-            return self.locks.returns != "with a return" and not barred and self.base.high_side is None
+            return self.locks.returns != "with a return" and not barred
         return self.locks.returns != "returnless"
 
     def _regulators(self, base_kpa: float, arrangement: str) -> list[Regulator]:

@@ -23,7 +23,7 @@ from ...physics import M3_S_PER_L_H, Floats, floats
 from ...solve import demand, fuel_state
 from ..complexity import Parts, parts_of_it
 from ..costs import Bill, bill
-from .choices import Choices, Drive, System, option_of
+from .choices import Choices, Drive, Metering, System, option_of
 from .ease import PLAIN, Ease, Leave, idling, wanted_of
 from .front import Score, beaten, headroom_class
 from .holding import COUNTED, broken, headroom_of, highest, waived, worst_load
@@ -148,6 +148,7 @@ class Search:
         self.base, self._own = base, own
         self._quick = False
         self._known: dict[Place, Known] = {}
+        self._metered: dict[tuple[float, str, str], dict[str, Floats]] = {}
         self._passed: frozenset[Place] = frozenset()
         self._bad: list[Key] = []
 
@@ -182,7 +183,7 @@ class Search:
         The locks may open base pressures, ways of returning, brushless pumps and a second set of injectors.
         """
         other = Search(self.build, self.base, self.catalogue, self.rates, locks, self.before, self._own, self.leave)
-        other._known = self._known
+        other._known, other._metered = self._known, self._metered
         if locks.second_set == self.locks.second_set:
             other._passed = self._passed | set(self._places())
         return other
@@ -256,7 +257,7 @@ class Search:
             feeds[-1],
             max(backs, key=lambda one: (one.regulator.part.capacity_l_h, one.return_line.part.bore_mm)),
         )
-        by_metering = self._loads([replace(ample, metering=one) for one in meterings])
+        by_metering = self._by_metering(ample, meterings, (base_kpa, arrangement, self.locks.second_set))
         metered = Heads.of(by_metering, OF_METERING)
         if self._quick and metered.head.max() < self.wanted - SLACK:
             # Nothing here meters what is asked, whatever pumps it.
@@ -287,6 +288,12 @@ class Search:
                 extra([replace(ample, back=one) for one in backs]),
             ),
         )
+
+    def _by_metering(self, ample: System, meterings: list[Metering], at: tuple[float, str, str]) -> dict[str, Floats]:
+        """Loads of meterings, which are those of any pumps that bring enough."""
+        if at not in self._metered:
+            self._metered[at] = self._loads([replace(ample, metering=one) for one in meterings])
+        return self._metered[at]
 
     def _cost(self, system: System) -> float:
         return bill(self.build, self.before, option_of(self.start, system), self.rates).total
