@@ -6,6 +6,7 @@ from contextlib import contextmanager
 from dataclasses import dataclass
 from threading import Lock
 
+from iron_gulp.core.advise import find_troubles
 from iron_gulp.core.judge import Load, judge_all
 from iron_gulp.core.model import Build, Catalogue, Option, Rates
 from iron_gulp.core.plan import (
@@ -25,7 +26,7 @@ from iron_gulp.core.plan import (
 )
 from iron_gulp.core.plan.design import Kept
 from iron_gulp.shelf import KINDS, Shelf
-from iron_gulp.units import BenchUnits, show
+from iron_gulp.units import BenchUnits, show, show_text
 
 from .as_found import AS_FOUND, as_found, bought
 from .asking import asked_build
@@ -291,7 +292,7 @@ def size_build(
             return Sized(dearer.design, False, (told_it, *told(build, dearer, catalogue, units)))
     if chosen.nearest is None:
         raise LookupError("no part of the shelf fits this system at all")
-    return Sized(chosen.nearest, False, tuple(cannot(build, chosen.nearest, units)))
+    return Sized(chosen.nearest, False, tuple(cannot(build, chosen.nearest, catalogue, units)))
 
 
 def over_budget(design: Design, budget: float, rates: Rates) -> str:
@@ -386,14 +387,20 @@ def out_of_air(build: Build, design: Design, units: BenchUnits) -> tuple[str, ..
     )
 
 
-def cannot(build: Build, nearest: Design, units: BenchUnits) -> list[str]:
-    """Why the ask cannot be met: which target, which limit, and what the nearest carries."""
+def cannot(build: Build, nearest: Design, catalogue: Catalogue, units: BenchUnits) -> list[str]:
+    """Why the ask cannot be met: which target, which limit or which finding, and what the nearest carries."""
     verdict = nearest.first_out
-    lines = [
-        "No system of this shelf carries every target with the headroom wanted. On "
-        f"{verdict.target.name} the nearest {nearest_words(nearest.decides)}."
-    ]
     judged = judge_all(build, nearest.option)
+    if nearest.headroom >= nearest.wanted:
+        # Its loads all hold: something else is wrong with it, and with whatever holds as much.
+        held = find_troubles(build, nearest.option, judged, catalogue)
+        why = "".join(f" {one.title}: {show_text(one.text, one.values, units)}" for one in held[:1])
+        lines = ["Every load would hold, and still no system of this shelf can be signed." + why]
+    else:
+        lines = [
+            "No system of this shelf carries every target with the headroom wanted. On "
+            f"{verdict.target.name} the nearest {nearest_words(nearest.decides)}."
+        ]
     short = min(judged, key=lambda one: (one.power_limit.ceiling_kw or 0.0) / one.target.power_kw)
     if short.power_limit.ceiling_kw is not None and short.power_limit.load > 1.0:
         power = in_units(short.power_limit.ceiling_kw, "power_kw", units)

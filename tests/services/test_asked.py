@@ -1,9 +1,11 @@
 """What a new build is asked beside engine and power: what stands in the car, what it is used for, fuels, money."""
 
+from types import SimpleNamespace
+
 import pytest
 from pydantic import ValidationError
 
-from iron_gulp.core.advise import find
+from iron_gulp.core.advise import find, find_troubles
 from iron_gulp.core.judge import judge_all, judge_many
 from iron_gulp.core.model import Rates, flow_at
 from iron_gulp.core.plan import RACE_FUELS, Answers
@@ -12,11 +14,12 @@ from iron_gulp.services import sizing
 from iron_gulp.services.answers import Refused, read_answers
 from iron_gulp.services.as_found import as_found, bought
 from iron_gulp.services.asking import asked_build
-from iron_gulp.services.sizing import locked_by, over_budget, size_answers
+from iron_gulp.services.sizing import cannot, locked_by, over_budget, size_answers
 from iron_gulp.services.usage import DRIVEN_HARD, HEADROOM_PCT
 from iron_gulp.shelf import load_shelf
 from iron_gulp.units import BenchUnits
 from tests.draws import LONG
+from tests.systems import demo
 
 SHELF = load_shelf()
 USES = ("street", "track", "drag", "hill climb", "rally", "salt flat")
@@ -172,3 +175,15 @@ def test_every_use_is_sized_without_a_stop_or_a_check(use):
     ]
     assert sized.carries
     assert graver == []
+
+
+def test_where_every_load_holds_what_else_is_wrong_is_told():
+    car = demo("curlew")
+    option = car.options[0]
+    verdicts = judge_all(car, option)
+    nearest = SimpleNamespace(option=option, verdicts=verdicts, first_out=verdicts[0], headroom=0.3, wanted=0.1)
+    (first, *_) = find_troubles(car, option, verdicts, SHELF.catalogue)
+    told = cannot(car, nearest, SHELF.catalogue, BenchUnits())
+    assert first.title in told[0]
+    assert "{" not in told[0]
+    assert "headroom" not in told[0].split(first.title)[0]
