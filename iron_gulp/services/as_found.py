@@ -46,12 +46,7 @@ def bought(option: Option, answers: Answers) -> Option:
 
 def _own(part: Sold, name: str, **data: object) -> Sold:
     """A part of one's own with the data of the nearest on the shelf where nothing is known."""
-    said = {
-        "name": name,
-        "shelf_id": None,
-        "price": None,
-        "provenance": "as said; the rest as parts of this size have it",
-    }
+    said = {"name": name, "shelf_id": None, "price": None, "provenance": PROVENANCE}
     return part.model_copy(update={**said, **data})
 
 

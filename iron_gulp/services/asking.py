@@ -54,9 +54,7 @@ def asked_build(shelf: Shelf, answers: Answers, wires: str = "mm²") -> tuple[Bu
     targets = _targets(answers, rpm)
     strong = any(one.ethanol_pct >= STRONG_PCT or one.base_fuel == "methanol" for one in targets)
     if strong:
-        assumed.append(
-            Reason("It is started warm or on a weaker or winter blend: enter the coldest start to have it judged.")
-        )
+        assumed.append(Reason(STARTED_WARM))
     car: dict[str, Any] = {"coldest_c": WARM_C} if strong else {}
     build = Build(
         name=answers.name,

@@ -1,6 +1,7 @@
 """The recommended road in words: what is free first, then the cheapest that carries, with the other school's reasons."""
 
 from dataclasses import dataclass
+from math import isfinite
 
 from ..model import Build, Rates
 from .roads import Kind, Road
@@ -72,8 +73,9 @@ def recommended(build: Build, roads: list[Road], rates: Rates) -> Advice | None:
         values |= {"second": second.title.lower(), "more": money(second.bill.total - best.bill.total, rates)}
         reason += "; {second} would cost {more} more"
     if best.silent_factor is not None:
-        values["lean_factor"] = best.silent_factor
-        reason += ". Its price is silence: if the port side stops, the mixture goes to {lean_factor} of what is meant"
+        values["lean_pct"] = (best.silent_factor - 1.0) * 100.0
+        goes = "the mixture goes {lean_pct} lean" if isfinite(best.silent_factor) else "nothing is injected"
+        reason += ". Its price is silence: if the port side stops, " + goes
     return Advice(best.kind, tuple(steps), reason + ".", SCHOOLS[best.kind], values)
 
 

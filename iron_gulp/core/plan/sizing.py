@@ -121,7 +121,6 @@ def reasons(build: Build, chosen: Chosen, catalogue: Catalogue) -> list[Reason]:
 Without = dict[str, tuple[Part, list[TargetVerdict]]]
 Kept = frozenset[str]
 STAYS = " It stays, as asked."
-OF: dict[str, tuple[str, ...]] = {"injectors": ("injectors",), "pumps": ("pumps", "wire drop", "fuse")}
 
 
 def _next(design: Design, without: Without, what: str) -> tuple[str, dict[str, float | str]]:

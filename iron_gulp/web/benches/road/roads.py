@@ -1,6 +1,7 @@
 """Roads side by side: what each carries on every blend, costs, asks for and gives up, and the one recommended."""
 
 from dataclasses import dataclass
+from math import isfinite
 from urllib.parse import urlencode
 
 from markupsafe import Markup
@@ -99,8 +100,9 @@ def _road(build: Build, road: Road, rates: Rates, words: _Words) -> RoadView:
     sides = "one calibrated side" if many.calibrated_sides == 1 else f"{many.calibrated_sides} calibrated sides"
     silent = "no port side that could stop unseen"
     if road.silent_factor is not None:
-        lean = words(road.silent_factor, "lean_factor")
-        silent = f"if the port side stops unseen, the mixture goes to {lean} of what is meant"
+        lean = (road.silent_factor - 1.0) * 100.0
+        goes = f"the mixture goes {words(lean, 'lean_pct')} lean" if isfinite(lean) else "nothing is injected"
+        silent = f"if the port side stops unseen, {goes}"
     return RoadView(
         road.kind,
         road.title,
