@@ -30,6 +30,7 @@ from iron_gulp.core.plan.design import (
 from iron_gulp.core.plan.design.beside import _larger
 from iron_gulp.core.plan.design.ease import PLAIN
 from iron_gulp.core.plan.design.holding import broken, waived
+from iron_gulp.core.plan.design.search import Unfit
 from iron_gulp.core.plan.design.start import lifted
 from iron_gulp.core.solve import demand, fuel_state
 from iron_gulp.services import starter
@@ -293,6 +294,27 @@ def test_a_wider_search_after_one_that_found_nothing_finds_what_a_fresh_one_does
         found = [None if one.found.best is None else one.found.best.score for one in (wider, fresh)]
         assert found[0] == found[1]
     assert found[0] is not None
+
+
+def test_what_nothing_meters_is_not_looked_at_with_other_pumps_nor_forgotten():
+    """Injectors too small for the power: no pumps are judged for them until a second set may help; the nearest is told."""
+    build = apply(modest(), [("targets/t2/power_kw", 420.0), ("targets/t2/boost_kpa", 250.0)])
+    locks = Locks(base_pressure="usual alone", brushless="none", returns="with a return")
+    first = Search(build, build.options[0], MODEST, Rates(), locks)
+    for _ in first.run(first_only=True):
+        pass
+    assert {type(one) for one in first._known.values()} == {Unfit}
+    wider = first.wider(locks.model_copy(update={"brushless": "where it helps"}))
+    for _ in wider.run(first_only=True):
+        pass
+    assert (wider.found.best, wider.found.tried) == (None, 0)
+    near = wider.nearest()
+    assert near is not None
+    assert near.headroom < 0.10
+    both = wider.wider(locks.model_copy(update={"second_set": "where it helps"}))
+    for _ in both.run(first_only=True):
+        pass
+    assert both.found.tried > 0
 
 
 def test_where_nothing_carries_the_nearest_is_told_and_what_the_others_fell_to():

@@ -9,9 +9,9 @@ from .holding import COUNTED, headroom_of, highest, nearest_words, worst_load
 from .local import Cure, curable, cures, leaves_of, locks_for
 from .locks import KEEPS, Kept, Lock, Locks, locks_of
 from .rewiring import rewired
-from .search import Design, Found, Search, opened
+from .search import Design, Found, Search
 from .start import bare, prepared
-from .telling import front_told
+from .telling import front_told, opened
 
 __all__ = [
     "COUNTED",

@@ -83,6 +83,7 @@ class Unfit:
 
     place: Place
     headroom: float
+    second_set: str
 
 
 Known = Block | Unfit | None
@@ -216,7 +217,12 @@ class Search:
             known, self.judged = self._known[place], 0
             if isinstance(known, Block):
                 yield self.metered(known), self.judged
-        asked = [one for one in places if isinstance(self._known.get(one, Unfit(one, 0.0)), Unfit)]
+        asked = [one for one in places if one not in self._known or isinstance(self._known[one], Unfit)]
+        if self._quick:
+            # What nothing meters is metered by no other pumps either.
+            unfit = [one for one in self._known.values() if isinstance(one, Unfit)]
+            same = {one.place[:2] for one in unfit if one.second_set == self.locks.second_set}
+            asked = [one for one in asked if one[:2] not in same]
         backend, _ = get_active_backend()
         here = type(backend).__name__ == "LokyBackend"
         spent, done = 0.0, 0
@@ -261,7 +267,7 @@ class Search:
         metered = Heads.of(by_metering, OF_METERING)
         if self._quick and metered.head.max() < self.wanted - SLACK:
             # Nothing here meters what is asked, whatever pumps it.
-            return Unfit((base_kpa, arrangement, drive), float(metered.head.max()))
+            return Unfit((base_kpa, arrangement, drive), float(metered.head.max()), self.locks.second_set)
         by_feed = self._loads([replace(ample, stages=one, feed=feed) for one in stages for feed in feeds])
         by_back = self._loads([replace(ample, back=one) for one in backs])
         reference = self._loads([ample])
@@ -442,14 +448,3 @@ def _most(pumps: Sequence[PumpGroup]) -> float:
 def worst_component(verdicts: Sequence[TargetVerdict], ease: Ease = PLAIN) -> str:
     """The component that decides on any target: past its limit, or with the least headroom of what it is asked of."""
     return worst_load(max(verdicts, key=lambda one: highest(one, ease)), ease).component
-
-
-def opened(search: Callable[[Locks], Search], locks: Locks, stop: Stop = lambda: False) -> Iterator[tuple[str, Design]]:
-    """For each closed lock, the cheapest design with that lock alone opened, where there is one."""
-    for name in locks.closed:
-        other = search(locks.without(name))
-        for _ in other.run(stop, first_only=True):
-            if stop():
-                return
-        if other.found.best is not None:
-            yield name, other.found.best

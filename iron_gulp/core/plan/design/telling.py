@@ -1,6 +1,9 @@
-"""What a search found, as plain data."""
+"""What a search found, as plain data, and what each lock opened alone would give."""
 
-from .search import Design, Found, worst_component
+from collections.abc import Callable, Iterator
+
+from .locks import Locks
+from .search import Design, Found, Search, Stop, worst_component
 
 
 def front_told(found: Found) -> dict[str, object]:
@@ -24,3 +27,14 @@ def front_told(found: Found) -> dict[str, object]:
         "fell": dict(found.fell.most_common()),
         "dominated": found.dominated,
     }
+
+
+def opened(search: Callable[[Locks], Search], locks: Locks, stop: Stop = lambda: False) -> Iterator[tuple[str, Design]]:
+    """For each closed lock, the cheapest design with that lock alone opened, where there is one."""
+    for name in locks.closed:
+        other = search(locks.without(name))
+        for _ in other.run(stop, first_only=True):
+            if stop():
+                return
+        if other.found.best is not None:
+            yield name, other.found.best
