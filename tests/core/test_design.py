@@ -297,7 +297,7 @@ def test_a_wider_search_after_one_that_found_nothing_finds_what_a_fresh_one_does
 
 
 def test_what_nothing_meters_is_not_looked_at_with_other_pumps_nor_forgotten():
-    """Injectors too small for the power: no pumps are judged for them until a second set may help; the nearest is told."""
+    """Injectors too small for the power: no pumps are judged for them until a second set may help; the nearest is told"""
     build = apply(modest(), [("targets/t2/power_kw", 420.0), ("targets/t2/boost_kpa", 250.0)])
     locks = Locks(base_pressure="usual alone", brushless="none", returns="with a return")
     first = Search(build, build.options[0], MODEST, Rates(), locks)
