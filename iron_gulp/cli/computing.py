@@ -98,7 +98,8 @@ def with_locks(command: Callable[..., None]) -> Callable[..., None]:
         kind = str if one.choices else int if one.name == "most_pumps" else float
         option = typer.Option(_flag(one.name), help=said, show_default=one.usual or False)
         more.append(Parameter(one.name, Parameter.KEYWORD_ONLY, default=None, annotation=Annotated[kind | None, option]))
-    locked.__signature__ = Signature([*own, *more])  # type: ignore[attr-defined]
+    shown: Any = locked
+    shown.__signature__ = Signature([*own, *more])
     locked.__annotations__ = {one.name: one.annotation for one in [*own, *more]}
     locked.__doc__, locked.__name__ = command.__doc__, command.__name__
     return locked

@@ -2,13 +2,13 @@
 
 from typing import TypeVar
 
-from iron_gulp.core.model import InjectorPart, LinePart, Option, Part, PumpPart, flow_at, rated_at_300_kpa
+from iron_gulp.core.model import InjectorPart, LinePart, Option, Part, PumpPart, flow_at, rated_at_300_kpa, same_work
 from iron_gulp.core.plan import Answers, bare
 from iron_gulp.core.plan.design import Kept
 from iron_gulp.shelf import Shelf
 
 AS_FOUND = "As it stands"
-INJECTORS_KPA, PUMP_KPA = 300.0, 400.0  # where nothing is said of the pressure
+INJECTORS_KPA, PUMP_KPA, FLOATS_KPA = 300.0, 400.0, 30.0  # where nothing is said of the pressure
 PROVENANCE = "as said; the rest as parts of this size have it"
 Sold = TypeVar("Sold", bound=Part)
 
@@ -22,7 +22,8 @@ def as_found(shelf: Shelf, option: Option, answers: Answers) -> tuple[Option, tu
         changed["injectors"] = option.injectors.model_copy(update={"part": part})
         keep += ["injectors"] if answers.injectors == "must stay" else []
     if answers.pump_l_h is not None:
-        pump = _pump(shelf, option, answers.pump_l_h, PUMP_KPA if answers.pump_at_kpa is None else answers.pump_at_kpa)
+        usual = FLOATS_KPA if option.carburettor is not None else PUMP_KPA
+        pump = _pump(shelf, option, answers.pump_l_h, usual if answers.pump_at_kpa is None else answers.pump_at_kpa)
         changed["pumps"] = (option.pumps[0].model_copy(update={"part": pump}),)
         keep += ["pumps"] if answers.pumps == "must stay" else []
     if answers.feed_mm is not None:
@@ -55,7 +56,7 @@ def _injector(shelf: Shelf, cc_min: float, at_kpa: float) -> InjectorPart:
     near = min(shelf.catalogue.injectors, key=lambda one: abs(rated_at_300_kpa(one) - size))
     return _own(
         near,
-        f"Injector as found, {cc_min:g} cc/min at {at_kpa:g} kPa",
+        "Injector as found",
         rated_flow_cc_min=cc_min,
         rated_pressure_kpa=at_kpa,
         min_pulse_ms=None,
@@ -64,7 +65,8 @@ def _injector(shelf: Shelf, cc_min: float, at_kpa: float) -> InjectorPart:
 
 def _pump(shelf: Shelf, option: Option, l_h: float, at_kpa: float) -> PumpPart:
     fitted = option.pumps[0].part
-    alike = [one for one in shelf.catalogue.pumps if one.kind == fitted.kind and flow_at(one, at_kpa) > 0]
+    kin = [one for one in shelf.catalogue.pumps if one.kind == fitted.kind and same_work(one, fitted)]
+    alike = [one for one in kin if flow_at(one, at_kpa) > 0]
     near = min(alike or [fitted], key=lambda one: abs(flow_at(one, at_kpa) - l_h))
     share = l_h / flow_at(near, at_kpa) if flow_at(near, at_kpa) > 0 else 1.0
     curves = tuple(
@@ -76,10 +78,10 @@ def _pump(shelf: Shelf, option: Option, l_h: float, at_kpa: float) -> PumpPart:
         )
         for one in near.curves
     )
-    return _own(near, f"Pump as found, {l_h:g} L/h at {at_kpa:g} kPa", curves=curves, pigtail_a=None)
+    return _own(near, "Pump as found", curves=curves, pigtail_a=None)
 
 
 def _line(shelf: Shelf, fitted: LinePart, bore_mm: float) -> LinePart:
     alike = [one for one in shelf.catalogue.lines if one.construction == fitted.construction]
     near = min(alike or [fitted], key=lambda one: abs(one.bore_mm - bore_mm))
-    return _own(near, f"{fitted.construction} as found, {bore_mm:g} mm inside", bore_mm=bore_mm, size="")
+    return _own(near, f"{fitted.construction} as found", bore_mm=bore_mm, size="")

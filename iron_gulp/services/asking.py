@@ -33,7 +33,6 @@ STRONG_PCT, WARM_C = 50.0, 20.0
 MIXTURE = {"naturally aspirated": 0.87, "supercharged": 0.82, "turbocharged": 0.82}
 NEEDLES = ((1, 2.0), (1, 2.5), (2, 2.0), (2, 2.5), (2, 3.0), (4, 2.5), (4, 3.0), (8, 3.0), (12, 3.0), (16, 4.0))
 DIRECT_BASE_KPA, CARBURETTOR_BASE_KPA = 450.0, 30.0
-LINE_M = 4.0
 STARTED_WARM = "It is started warm or on a weaker or winter blend: enter the coldest start to have it judged."
 
 
@@ -70,7 +69,7 @@ def asked_build(shelf: Shelf, answers: Answers, wires: str = "mm²") -> tuple[Bu
         assumed.append(Reason("Fuel at {fuel_c}: it is cooler up there.", {"fuel_c": build.targets[0].fuel_temp_c}))
     build = _with_needles(build, assumed)
     assumed.append(Reason("Consumption is taken on the safe side, by induction; a logged run outweighs it."))
-    layout: dict[str, float | str] = {"layout": answers.drivetrain, "line_m": LINE_M}
+    layout: dict[str, float | str] = {"layout": answers.drivetrain, "line_m": build.options[0].feed.length_m}
     assumed.append(
         Reason("Driveline loss by layout ({layout}), lines of {line_m}, the tank as an ordinary road car's.", layout)
     )
@@ -158,9 +157,8 @@ def starting_option(shelf: Shelf, answers: Answers) -> Option:
         injectors=DirectInjectorSet(part=shelf.part("direct_injectors", "di-630")),
         **({"feed": "split"} if pumps > 1 else {}),
     )
-    low = first.regulator.model_copy(
-        update={"reference": "atmosphere", "base_kpa": DIRECT_BASE_KPA, "part": shelf.part("regulators", "reg-400")}
-    )
+    base, part = answers.base_kpa or DIRECT_BASE_KPA, shelf.part("regulators", "reg-400")
+    low = first.regulator.model_copy(update={"reference": "atmosphere", "base_kpa": base, "part": part})
     return first.model_copy(
         update={"injectors": None, "high_side": high, "delivery": Delivery(mode="direct only"), "regulator": low}
     )

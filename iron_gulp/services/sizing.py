@@ -166,7 +166,7 @@ class Sizing:
         shelf = self._shelf_of.shelf
         build, guesses = asked_build(shelf, answers, wires)
         option, _ = as_found(shelf, build.options[0], answers)
-        notes = noted([in_words(one, units) for one in guesses])
+        notes = noted(guesses, units)
         return self._garage.add(build.model_copy(update={"options": (option,), "notes": notes}), "new draft")
 
     def start(self, build_id: int, base: int, option_id: str, target_id: str, units: BenchUnits) -> Work:
@@ -325,7 +325,7 @@ def size_answers(
     must = frozenset({ONE_SET}) if answers.sets == "one alone" else frozenset[str]()
     sized = size_build(search, build, option, asked, shelf.catalogue, units, stop, must)
     named = {"name": SIZED if sized.carries else NEAREST, "why": "\n".join(sized.account)}
-    notes = noted(assumed)
+    notes = noted(guesses, units)
     whole = sized.design.option.model_copy(update=named)
     if not answers.found:
         return build.model_copy(update={"options": (whole,), "notes": notes}), assumed, sized
@@ -334,9 +334,12 @@ def size_answers(
     return build.model_copy(update=both), assumed, sized
 
 
-def noted(assumed: Sequence[str]) -> str:
-    """What was assumed, as the build's notes."""
-    return "Assumed, each can be changed:\n" + "\n".join(f"– {one}" for one in assumed)
+def noted(guesses: Sequence[Reason], units: BenchUnits) -> str:
+    """What was assumed, as the build's notes; cautions first."""
+    cautions = [f"– {in_words(one, units)}" for one in guesses if one.caution]
+    assumed = [f"– {in_words(one, units)}" for one in guesses if not one.caution]
+    care = ["Take care:", *cautions, ""] if cautions else []
+    return "\n".join((*care, "Assumed, each can be changed:", *assumed))
 
 
 def locked_by(answers: Answers, locks: Locks, keep: tuple[Kept, ...]) -> Locks:

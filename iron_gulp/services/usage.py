@@ -2,13 +2,12 @@
 
 from typing import Any
 
-from iron_gulp.core.model import LiftStage, Line, Option, Pickup
+from iron_gulp.core.model import DRIVEN_HARD, LiftStage, Line, Option, Pickup
 from iron_gulp.core.plan import Answers, Reason
 from iron_gulp.shelf import Shelf
 
 from .starter import NEW_CIRCUIT
 
-DRIVEN_HARD = ("track", "rally", "hill climb")
 # Headroom wanted by use, per cent: what is long at load gets hotter, and its pumps with it.
 HEADROOM_PCT = {"street": 10.0, "drag": 10.0, "rally": 15.0, "hill climb": 15.0, "track": 15.0, "salt flat": 20.0}
 METHANOL = (
@@ -20,10 +19,10 @@ STRONG = "Strong ethanol burns with a faint flame and takes up water: every part
 
 def in_use(shelf: Shelf, option: Option, answers: Answers, strong: bool, assumed: list[Reason]) -> Option:
     """The option with what its use takes; what was added is told."""
-    if answers.fuel == "methanol" and answers.ethanol_pct is None:
-        assumed.append(Reason(METHANOL))
+    if answers.fuel == "methanol":
+        assumed.append(Reason(METHANOL, caution=True))
     elif strong:
-        assumed.append(Reason(STRONG))
+        assumed.append(Reason(STRONG, caution=True))
     if answers.feeding == "carburettor":
         return _covered(option, answers, assumed)
     wanted = answers.surge == "a surge tank" or (answers.surge == "by its use" and answers.use in DRIVEN_HARD)

@@ -7,7 +7,7 @@ from pydantic import ValidationError
 
 from iron_gulp.core.advise import find, find_troubles
 from iron_gulp.core.judge import judge_all, judge_many
-from iron_gulp.core.model import Rates, flow_at
+from iron_gulp.core.model import DRIVEN_HARD, Rates, flow_at
 from iron_gulp.core.plan import RACE_FUELS, Answers
 from iron_gulp.core.solve import fuel_state
 from iron_gulp.services import sizing
@@ -15,7 +15,7 @@ from iron_gulp.services.answers import Refused, read_answers
 from iron_gulp.services.as_found import as_found, bought
 from iron_gulp.services.asking import asked_build
 from iron_gulp.services.sizing import cannot, locked_by, over_budget, size_answers
-from iron_gulp.services.usage import DRIVEN_HARD, HEADROOM_PCT
+from iron_gulp.services.usage import HEADROOM_PCT
 from iron_gulp.shelf import load_shelf
 from iron_gulp.units import BenchUnits
 from tests.draws import LONG
@@ -47,6 +47,12 @@ def test_strong_fuels_bring_their_cautions():
         return " ".join(one.text for one in asked_build(SHELF, Answers(power_kw=250, **fuel))[1])
 
     assert "poisons through the skin" in told(fuel="methanol")
+    assert "poisons through the skin" in told(fuel="methanol", ethanol_pct=20)
+    _, guesses = asked_build(SHELF, Answers(power_kw=250, fuel="methanol"))
+    care, assumed = sizing.noted(guesses, BenchUnits()).split("Assumed, each can be changed:")
+    assert care.startswith("Take care:")
+    assert "poisons" in care
+    assert "poisons" not in assumed
     assert "faint flame" in told(ethanol_pct=70)
     assert "flame" not in told()
 
@@ -74,6 +80,7 @@ def test_any_blend_and_race_gasolines_are_fuels_of_their_own():
         ({"lines": "must stay"}, "lines"),
         ({"feeding": "carburettor", "injector_cc_min": "500"}, "injector_cc_min"),
         ({"ethanol_pct": "101"}, "ethanol_pct"),
+        ({"feeding": "carburettor", "base_kpa": "300"}, "base_kpa"),
     ],
 )
 def test_what_cannot_be_is_refused_at_its_field(wrong, field):
@@ -102,6 +109,25 @@ def test_what_is_fitted_is_as_it_was_said_whatever_the_shelf_has():
     paid = bought(option, answers)
     assert (paid.injectors, paid.pumps, paid.feed) == (option.injectors, option.pumps, option.feed)
     assert paid.regulator.part.name == "–"
+
+
+def test_what_is_said_of_lines_and_base_pressure_is_what_the_system_has():
+    for feeding in ("port injection", "direct injection", "carburettor"):
+        build, assumed = asked_build(SHELF, Answers(power_kw=150, feeding=feeding, induction="naturally aspirated"))
+        (line,) = [one.values["line_m"] for one in assumed if "line_m" in one.values]
+        assert line == build.options[0].feed.length_m
+        if feeding != "carburettor":
+            typed, _ = asked_build(SHELF, Answers(power_kw=150, feeding=feeding, base_kpa=420.0))
+            assert typed.options[0].regulator.base_kpa == 420.0
+
+
+def test_a_pump_for_floats_is_found_among_its_own_kind():
+    v8 = {"displacement_l": 4.9, "cylinders": 8, "induction": "naturally aspirated", "feeding": "carburettor"}
+    answers = Answers(power_kw=160, pump_l_h=190.0, **v8)
+    build, _ = asked_build(SHELF, answers)
+    option, _ = as_found(SHELF, build.options[0], answers)
+    assert flow_at(option.pumps[0].part, 30.0) == pytest.approx(190.0, rel=1e-3)
+    assert flow_at(option.pumps[0].part, 400.0) == 0.0
 
 
 def test_what_must_stay_stays_and_what_was_asked_is_locked():

@@ -3,7 +3,7 @@
 from collections.abc import Iterator, Sequence
 
 from ..judge import KEPT, TargetVerdict
-from ..model import Option, Pickup
+from ..model import DRIVEN_HARD, Option, Pickup
 from ..physics import M3_S_PER_L_H, TIGHT
 from ..solve import filter_loss_kpa, line_loss_kpa
 from .base import Context, Finding, Remedy, names
@@ -210,9 +210,6 @@ def pickup_uncovers(context: Context) -> Iterator[Finding]:
             Remedy("Feed the pumps from a surge tank kept full by a lift pump"),
         ),
     )
-
-
-DRIVEN_HARD = ("track", "rally", "hill climb")
 
 
 def pickup_untold(context: Context) -> Iterator[Finding]:

@@ -7,6 +7,7 @@ from .controller_tables import ControllerTable, Told
 from .defaults import (
     COLDEST_C,
     DRIVELINE_LOSS,
+    DRIVEN_HARD,
     EXPECTED_BAND,
     LOAD_S,
     LOAD_SHARE,
@@ -122,6 +123,7 @@ __all__ = [
     "CEILINGS",
     "COLDEST_C",
     "DRIVELINE_LOSS",
+    "DRIVEN_HARD",
     "EXPECTED_BAND",
     "FLOOR_ABOVE_CYLINDER_KPA",
     "FLOOR_SHARE",

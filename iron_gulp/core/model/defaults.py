@@ -17,6 +17,7 @@ EXPECTED_BAND = 0.08
 # How much of its time a car is at full load by its use, and how long at a time, s (physics §6).
 LOAD_SHARE = {"street": 0.35, "drag": 0.2, "rally": 0.5, "track": 0.65, "hill climb": 0.7, "salt flat": 0.9}
 LOAD_S = {"street": 15.0, "drag": 12.0, "rally": 30.0, "track": 60.0, "hill climb": 120.0, "salt flat": 120.0}
+DRIVEN_HARD = ("track", "rally", "hill climb")  # corners and braking uncover an open pickup
 # Alcohol as run: so much less energy a kilowatt at the ethanol's mass share of E85, in proportion elsewhere.
 AS_RUN_CREDIT, AS_RUN_SHARE = 0.08, 0.858
 # Coldest start where none is entered, °C; below which start (°C) a class of the cold-start table begins.

@@ -50,9 +50,9 @@ class Answers(Model):
         "budget": "none",
         "base_kpa": "as injectors are rated",
         "injector_cc_min": "not known",
-        "injector_at_kpa": "300 kPa",
+        "injector_at_kpa": "the usual rating",
         "pump_l_h": "not known",
-        "pump_at_kpa": "400 kPa",
+        "pump_at_kpa": "the usual for its work",
         "feed_mm": "not known",
     }
 
@@ -93,6 +93,13 @@ class Answers(Model):
         now = info.data.get("power_kw")
         if value is not None and now is not None and value < now:
             raise ValueError("later it must make no less than now")
+        return value
+
+    @field_validator("base_kpa")
+    @classmethod
+    def _no_floats(cls, value: float | None, info: ValidationInfo) -> float | None:
+        if value is not None and info.data.get("feeding") == "carburettor":
+            raise ValueError("no float needle holds against that: leave it empty for a carburettor")
         return value
 
     @field_validator("injector_cc_min")

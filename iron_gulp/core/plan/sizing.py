@@ -28,10 +28,12 @@ from .wishes import ONE_SET, TURBINES, USUAL, Chosen
 
 @dataclass(frozen=True)
 class Reason:
-    """Why a part is as it is, or what was assumed: words with `{name}` for each value, whose name ends in its unit."""
+    """Why a part is as it is, or what was assumed: words with `{name}` for each value, whose name ends in its unit. A
+    `caution` is no assumption: it cannot be changed."""
 
     text: str
     values: dict[str, float | str] = field(default_factory=dict)
+    caution: bool = False
 
 
 def smaller(option: Option, catalogue: Catalogue, alcohol: bool) -> Iterator[tuple[str, Part, Option]]:
