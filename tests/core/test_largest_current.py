@@ -1,11 +1,12 @@
 """The largest current a pump can be brought to draw is what fuse, wire and switch must bear (physics §4)."""
 
+import numpy as np
 import pytest
 from hypothesis import given
 from hypothesis import strategies as st
 
 from iron_gulp.core.advise import find
-from iron_gulp.core.judge import case_of, circuits, judge, judge_all, judge_many, judge_rows, refitted, together
+from iron_gulp.core.judge import case_of, circuits, judge, judge_all, judge_many, judge_rows, largest, refitted, together
 from iron_gulp.core.model import InjectorSet, PumpPart, Regulator, RegulatorPart, Wiring, apply
 from iron_gulp.core.physics import next_fuse_a
 from iron_gulp.core.plan.design.choices import most_drawn_a, pressed_kpa, wired
@@ -148,3 +149,24 @@ def test_stages_of_their_own_on_a_target_that_is_one_for_all():
     for place, at in enumerate(positions):
         alone = judge(one, options[at], target).largest_a
         assert [float(group[place]) for group in found] == pytest.approx(list(alone), rel=1e-9)
+
+
+@given(
+    st.sampled_from((60.0, 160.0, 400.0, 1000.0)),
+    st.tuples(st.floats(5.0, 260.0), st.floats(40.0, 900.0)),
+    st.floats(80.0, 700.0),
+    st.sampled_from((0.0, 1.0)),
+    st.sampled_from(("bypass after the rail", "bypass near the tank")),
+)
+@draws(40)
+def test_where_a_bound_says_no_joining_stage_lifts_the_rail_none_does(capacity, joins, power_kw, creep, arrangement):
+    """Solving every joining point finds no larger current than solving only those the bound leaves open."""
+    part = RegulatorPart(name="r", capacity_l_h=capacity, capacity_drop_kpa=100, creep_kpa=creep)
+    regulator = Regulator(part=part, base_kpa=300, arrangement=arrangement)
+    stages = (pump(), pump(id="g2", on_above_kpa=joins[0]), pump(id="g3", on_above_l_h=joins[1]))
+    option = check_option(pumps=stages, regulator=regulator, feed=WIDE)
+    case = case_of(built := build(option, a_target(power_kw=power_kw, boost_kpa=200.0)), option, built.targets[0])
+    found = [float(amps[0]) for amps in judge_rows(case).solved.largest_a]
+    with pytest.MonkeyPatch.context() as patch:
+        patch.setattr(largest, "may_stand_higher", lambda systems, peak, points: np.ones(peak.rail_kpa.size, dtype=bool))
+        assert [float(amps[0]) for amps in judge_rows(case).solved.largest_a] == pytest.approx(found, rel=1e-9)

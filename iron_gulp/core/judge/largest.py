@@ -5,32 +5,37 @@ short and the rail has sunk; and where a stage joins, with less drawn than at th
 above its pressure: no more than that. Never the stall of a table carried on (physics §4).
 """
 
-from collections.abc import Iterator
-
 import numpy as np
 
-from ..physics import M3_S_PER_L_H, Floats, floats
-from ..solve import PEAK, Demand, Group, Systems, Targets, characteristic_a, field_kg_s
+from ..physics import M3_S_PER_L_H, Floats, floats, take
+from ..solve import (
+    PEAK,
+    Demand,
+    Group,
+    Targets,
+    characteristic_a,
+    field_kg_s,
+    may_stand_higher,
+    points_asked,
+    solve_systems,
+)
 from .loads import Solved
 
 _JUST_ABOVE = 1e-6  # of a switching point: the stage is on
 WIDE_OPEN = 1.08  # of its pressure a relief valve is wide open at
-WITH_RETURN = ("bypass after the rail", "bypass near the tank", "carburettor, bypass")
 
 
-def largest_a(solved: Solved, joining: Floats) -> list[Floats]:
-    """Largest current of one pump of each main group, A, each of shape (systems,).
-
-    `joining` is what they draw where stages join, shape (groups, points, systems).
-    """
+def largest_a(solved: Solved, joining: bool = True) -> list[Floats]:
+    """Largest current of one pump of each main group, A, each of shape (systems,); where stages join only if asked."""
+    joined = joining_a(solved) if joining else None
     hyd, targets = solved.points.hydraulics, solved.cases.targets
     lost = floats(hyd.pump_rise_kpa[PEAK] - hyd.rail_kpa[PEAK])
     shut = floats(np.maximum(hyd.set_kpa[PEAK], hyd.rail_kpa[PEAK]) + lost)
     found = []
     for number, group in enumerate(solved.cases.systems.groups):
         amps = floats(hyd.amps[number].max(axis=0))
-        if joining.shape[1]:
-            amps = floats(np.maximum(amps, joining[number].max(axis=0)))
+        if joined is not None and joined.shape[1]:
+            amps = floats(np.maximum(amps, joined[number].max(axis=0)))
         short = hyd.running[number, PEAK] & (hyd.rail_kpa[PEAK] < hyd.set_kpa[PEAK])
         if short.any() and not group.pump.mechanical and not group.boosting:
             rise = floats(np.minimum(shut + group.valve_kpa, group.pump.relief_kpa * WIDE_OPEN))
@@ -44,14 +49,26 @@ def largest_a(solved: Solved, joining: Floats) -> list[Floats]:
     return found
 
 
-def joining_points(systems: Systems, targets: Targets, demand: Demand[Floats]) -> Iterator[tuple[Floats, Floats, Floats]]:
-    """Speed, manifold pressure and fuel where each stage joins: what it brings there may lift the rail above its set
-    pressure. Without a return nothing does."""
-    if systems.arrangement not in WITH_RETURN:
-        return
-    for group in systems.groups:
-        if group.limits.staged.any():
-            yield _where(targets, demand, group)
+def joining_a(plain: Solved) -> Floats:
+    """Current of one pump of each group where stages join, A, shape (groups, points, systems).
+
+    What a stage brings there may lift the rail above its set pressure, and above what it stands at when all is drawn.
+    Solved only for systems where that can be; nothing for the others, whose pumps work harder at the peak.
+    """
+    systems, meters, targets = plain.cases.systems, plain.cases.meters, plain.cases.targets
+    points = [_where(targets, plain.demand, group) for group in systems.groups if group.limits.staged.any()]
+    peak = plain.points.hydraulics.at((PEAK, slice(None)))
+    amps = floats(np.zeros((len(systems.groups), len(points), peak.rail_kpa.size)))
+    if not points:
+        return amps
+    rpm, manifold, fuel = (floats(np.array(np.broadcast_arrays(*column))) for column in zip(*points, strict=True))
+    asked = points_asked(systems, meters, targets, rpm, manifold, fuel).points
+    higher = np.flatnonzero(may_stand_higher(systems, peak, asked))
+    if higher.size:
+        some = take(systems, higher), take(meters, higher), take(targets, higher)
+        at = [one if one.shape[-1] == 1 else one[:, higher] for one in (rpm, manifold, fuel)]
+        amps[:, :, higher] = solve_systems(some[0], points_asked(*some, at[0], at[1], at[2]).points).amps
+    return amps
 
 
 def _where(targets: Targets, demand: Demand[Floats], group: Group) -> tuple[Floats, Floats, Floats]:

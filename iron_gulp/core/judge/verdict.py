@@ -14,7 +14,7 @@ from ..solve import Demand, FuelState, LiftSolution, PointSolution, fuel_state, 
 from . import air, direct, electrics, lifting, metering, returning, supply
 from .cases import Cases, case_of, together
 from .ceilings import Ceilings, ceilings_kw
-from .largest import joining_points, largest_a
+from .largest import largest_a
 from .lifting import Surge
 from .loads import Share, Solved, Status, status_of
 
@@ -108,10 +108,8 @@ def judge_rows(cases: Cases) -> JudgedRows:
     return JudgedRows(*_solved_and_loaded(cases))
 
 
-def _solved_and_loaded(cases: Cases) -> tuple[Solved, tuple[Share, ...]]:
-    demand, points, joining = solve_targets(
-        cases.systems, cases.meters, cases.targets, partial(joining_points, cases.systems, cases.targets)
-    )
+def _solved_and_loaded(cases: Cases, joining: bool = True) -> tuple[Solved, tuple[Share, ...]]:
+    demand, points = solve_targets(cases.systems, cases.meters, cases.targets)
     lift = None if cases.systems.lift is None else solve_lifts(cases.systems, cases.targets)
     plain = Solved(cases, demand, points, lift)
     solved = replace(plain, largest_a=tuple(largest_a(plain, joining)), surge=lifting.surges(plain))
@@ -124,7 +122,8 @@ def power_ceilings_kw(rows: JudgedRows, rising: bool = False) -> Ceilings:
 
     At the targets' boost, or with boost `rising` with power.
     """
-    return ceilings_kw(rows.solved, rows.shares, _solved_and_loaded, rising)
+    # Fuses and wires are no ceiling but as boost rises: where stages join their currents need not be known.
+    return ceilings_kw(rows.solved, rows.shares, partial(_solved_and_loaded, joining=rising), rising)
 
 
 Asked = tuple[Build, Option, Target]

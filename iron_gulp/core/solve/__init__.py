@@ -36,6 +36,7 @@ from .losses import (
     split_flows_m3_s,
     split_loss_kpa,
 )
+from .overrun import may_stand_higher
 from .pipes import FluidState, Pipe, Run, branches_kpa, fittings_loss, pipe_kpa, pipes_kpa
 from .pump_curves import characteristic_a
 from .pump_states import controlled, motor_power_w, own_rise_kpa, pump_doing
@@ -67,6 +68,7 @@ from .target import (
     meters_of,
     mixture_at,
     open_at_set_kg_s,
+    points_asked,
     running_at,
     sets_open_kg_s,
     solve_at,
@@ -152,6 +154,7 @@ __all__ = [
     "limits_met",
     "limits_of",
     "line_loss_kpa",
+    "may_stand_higher",
     "meters_of",
     "mixture_at",
     "motor_power_w",
@@ -167,6 +170,7 @@ __all__ = [
     "pickup_loss_kpa",
     "pipe_kpa",
     "pipes_kpa",
+    "points_asked",
     "pulsation_kpa",
     "pump_doing",
     "rail_drop_kpa",

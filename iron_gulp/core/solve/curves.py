@@ -320,7 +320,10 @@ class ReturnSide:
 
     def nodes(self, index: Index) -> Floats:
         """Lowest rail, line and regulator drop (kPa) at grid nodes of shape (…, systems)."""
-        bypass = floats(index * self.step_m3_s())
+        return self.at(floats(index * self.step_m3_s()))
+
+    def at(self, bypass: Floats) -> Floats:
+        """The same at bypassed flows, m³/s."""
         line = floats(pipe_kpa(self.back.line, bypass, self.fluid) + pipes_kpa(self.back.passages, bypass, self.fluid))
         regulator = wide_open_drop_kpa(bypass, self.back.k_pa)
         return np.array([self.back.tank_kpa + line + regulator, line, regulator])

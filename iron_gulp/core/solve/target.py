@@ -1,6 +1,5 @@
 """Targets on systems: the coupled solution at peak and at idle, or at any operating points, with what meters the fuel."""
 
-from collections.abc import Callable, Iterable
 from dataclasses import dataclass, replace
 from typing import Any
 
@@ -8,7 +7,7 @@ import numpy as np
 from numpy.typing import NDArray
 
 from ..model import Build, InjectorPart, InjectorSet, Option, Target, remembered_of
-from ..physics import Floats, Number, array, floats, mapped, set_pressure_kpa
+from ..physics import Floats, Number, array, floats, set_pressure_kpa
 from ..physics import injectors as inj
 from .carburettors import needle_area_flow_kg_s
 from .demand import Demand, Targets, demand_of, enriched_at, targets_of
@@ -17,7 +16,6 @@ from .hydraulics import Hydraulics, Points, State, running_groups, signals_at, s
 from .systems import Systems, outlet_kpa, packed, port_set_kpa, reference_kpa, without_groups
 
 PEAK, IDLE = 0, 1
-Also = Callable[[Demand[Floats]], Iterable[tuple[Floats, Floats, Floats]]]  # speed, manifold pressure, fuel
 DEAD_TIME_ERROR = 0.05  # how far off the dead time of a set may be (physics §8)
 
 
@@ -395,28 +393,16 @@ def direct_at(
     )
 
 
-def solve_targets(
-    systems: Systems, meters: Meters, targets: Targets, also: Also | None = None
-) -> tuple[Demand[Floats], PointSolution, Floats]:
-    """Demand of targets (arrays) and the coupled solution of each at two points: index PEAK (0) and IDLE (1).
-
-    With them the current of each group at further points that `also` gives for the demand, each of speed, manifold
-    pressure and fuel of shape (systems,): shape (groups, further points, systems).
-    """
+def solve_targets(systems: Systems, meters: Meters, targets: Targets) -> tuple[Demand[Floats], PointSolution]:
+    """Demand of targets (arrays) and the coupled solution of each at two points: index PEAK (0) and IDLE (1)."""
     wanted = demand_of(targets)
-    further = [] if also is None else list(also(wanted))
-    every = (
+    both = (
         (targets.rpm, targets.boost_kpa, wanted.chosen_kg_s),
         (targets.idle_rpm, targets.idle_manifold_kpa, wanted.idle_kg_s),
-        *further,
     )
-    rpm, manifold, fuel = (floats(np.array(np.broadcast_arrays(*column))) for column in zip(*every, strict=True))
-    idling = np.zeros((len(every), 1), dtype=bool)
-    idling[IDLE] = True
-    solution = solve_at(systems, meters, targets, rpm, manifold, fuel, idling)
-    if not further:
-        return wanted, solution, solution.hydraulics.amps[:, 2:]
-    return wanted, mapped(solution, lambda array: array[..., :2, :]), solution.hydraulics.amps[:, 2:]
+    rpm, manifold, fuel = (floats(np.array(np.broadcast_arrays(*column))) for column in zip(*both, strict=True))
+    idling = np.array([[False], [True]])
+    return wanted, solve_at(systems, meters, targets, rpm, manifold, fuel, idling)
 
 
 def solve_points(
