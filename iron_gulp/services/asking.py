@@ -32,7 +32,8 @@ SEA_LEVEL_FUEL_C, COLDEST_FUEL_C, LOW_AIR_KPA = 30.0, 10.0, 92.0
 STRONG_PCT, WARM_C = 50.0, 20.0
 MIXTURE = {"naturally aspirated": 0.87, "supercharged": 0.82, "turbocharged": 0.82}
 NEEDLES = ((1, 2.0), (1, 2.5), (2, 2.0), (2, 2.5), (2, 3.0), (4, 2.5), (4, 3.0), (8, 3.0), (12, 3.0), (16, 4.0))
-DIRECT_BASE_KPA, CARBURETTOR_BASE_KPA = 450.0, 30.0
+DIRECT_BASE_KPA, PORT_BESIDE_BASE_KPA, CARBURETTOR_BASE_KPA = 450.0, 400.0, 30.0
+DIRECT_USE_PCT = 85.0  # of what the direct side holds, before port injectors help it
 STARTED_WARM = "It is started warm or on a weaker or winter blend: enter the coldest start to have it judged."
 
 
@@ -68,6 +69,12 @@ def asked_build(shelf: Shelf, answers: Answers, wires: str = "mm²") -> tuple[Bu
     if answers.barometer_kpa < LOW_AIR_KPA:
         assumed.append(Reason("Fuel at {fuel_c}: it is cooler up there.", {"fuel_c": build.targets[0].fuel_temp_c}))
     build = _with_needles(build, assumed)
+    if answers.feeding == "direct and port injection":
+        use: dict[str, float | str] = {"use_pct": DIRECT_USE_PCT}
+        words = (
+            "Direct side of a usual size, up to {use_pct} of what it holds, port injectors for the rest: enter its own."
+        )
+        assumed.append(Reason(words, use))
     assumed.append(Reason("Consumption is taken on the safe side, by induction; a logged run outweighs it."))
     layout: dict[str, float | str] = {"layout": answers.drivetrain, "line_m": build.options[0].feed.length_m}
     assumed.append(
@@ -159,6 +166,13 @@ def starting_option(shelf: Shelf, answers: Answers) -> Option:
     )
     base, part = answers.base_kpa or DIRECT_BASE_KPA, shelf.part("regulators", "reg-400")
     low = first.regulator.model_copy(update={"reference": "atmosphere", "base_kpa": base, "part": part})
+    if answers.feeding == "direct and port injection":
+        base = answers.base_kpa or PORT_BESIDE_BASE_KPA
+        beside = {
+            "delivery": Delivery(mode="ceiling", ceiling_use_pct=DIRECT_USE_PCT),
+            "regulator": first.regulator.model_copy(update={"base_kpa": base, "part": part}),
+        }
+        return first.model_copy(update={"high_side": high, **beside})
     return first.model_copy(
         update={"injectors": None, "high_side": high, "delivery": Delivery(mode="direct only"), "regulator": low}
     )

@@ -1,16 +1,16 @@
 """What sizing would rather keep, in which order it lets go, and what it says of that."""
 
-import re
 from types import SimpleNamespace
 
 import pytest
 
 from iron_gulp.core.judge import circuits, judge_all
 from iron_gulp.core.model import Rates
-from iron_gulp.core.plan import ONE_SET, TURBINES, USUAL, Chosen, Locks, Search, choose, headroom_of, reasons
+from iron_gulp.core.plan import ONE_SET, TURBINES, USUAL, Chosen, Locks, Search, choose, reasons
 from iron_gulp.core.plan.design import rewired
-from iron_gulp.core.plan.wishes import wishes
+from iron_gulp.core.plan.wishes import DIRECT, DIRECT_STAYS, wishes
 from iron_gulp.shelf import load_shelf
+from tests.customers.accounts import check_account
 from tests.systems import demo
 
 PORT = demo("curlew").options[0]
@@ -128,37 +128,13 @@ def test_what_a_thinner_wire_would_take_from_the_headroom_stays():
     assert rewired(search, search.design(PORT)).option == PORT
 
 
-NUMBER = re.compile(r"\d")
-
-
 @pytest.mark.parametrize("name", ["curlew", "fieldfare", "dunlin"])
 def test_every_figure_of_the_account_is_data_and_that_of_the_option(name):
     build = demo(name)
     for option in build.options:
-        search = Search(build, option, SHELF, Rates())
-        design = search.design(option)
-        found = reasons(build, Chosen(design, None, (ONE_SET, USUAL, TURBINES), 1.2 * design.bill.total), SHELF)
-        for one in found:
-            assert not NUMBER.search(re.sub(r"{\w+}", "", one.text)), one.text
-            assert set(re.findall(r"{(\w+)}", one.text)) <= set(one.values)
-        values = {}
-        for one in found:
-            for key, value in one.values.items():
-                values.setdefault(key, []).append(value)
-        judged = judge_all(build, option)
-        assert values["left_pct"] == [pytest.approx(100.0 * headroom_of(judged))]
-        if option.injectors is not None:
-            assert option.regulator.base_kpa in values["base_kpa"]
-            assert max(float(v.points.duty[0]) for v in judged) * 100 == pytest.approx(values["duty_pct"][0], rel=1e-6)
-        electric = [group for group in option.pumps if group.part.kind != "mechanical" and group.wiring.fuse_a]
-        assert [group.wiring.fuse_a for group in electric] == values.get("fuse_a", [])
-        assert [group.wiring.area_mm2 for group in electric] == values.get("area_mm2", [])
-        joins = [group.on_above_kpa or 0.0 for group in option.pumps if group.staged]
-        assert values.get("joins_kpa", []) == joins
-        if option.lift is not None:
-            worst = max(judged, key=lambda v: v.load("lift").load)
-            assert values["drawn_l_h"] == [pytest.approx(worst.surge.drawn_m3_s * 3.6e6)]
-            assert values["lasts_s"] == [pytest.approx(option.lift.surge_l * 1e-3 / worst.surge.drawn_m3_s)]
+        design = Search(build, option, SHELF, Rates()).design(option)
+        chosen = Chosen(design, None, (ONE_SET, USUAL, TURBINES, DIRECT_STAYS), 1.2 * design.bill.total)
+        check_account(build, option, reasons(build, chosen, SHELF))
 
 
 def test_what_had_to_stay_is_said_to_stay_and_is_not_held_against_a_smaller_one():
@@ -196,3 +172,22 @@ def test_a_direct_side_is_fed_with_a_return_first_and_without_where_that_does_no
     assert {one.locks.returns for one in wishes(direct, Locks(returns="returnless"))} == {"returnless"}
     search = Search(demo("dunlin"), direct, SHELF, Rates())
     assert "returnless, speed-controlled" in search.choices.arrangements()
+
+
+def test_a_direct_side_that_port_injectors_help_stays_as_it_is_where_that_does():
+    both = demo("dunlin").option("port")
+    asked = list(wishes(both, Locks()))
+    small = [one for one in asked if DIRECT_STAYS in one.held]
+    assert asked[: len(small)] == small
+    assert len(small) == len(asked) / 2
+    assert all(set(DIRECT) <= set(one.locks.keep) for one in small)
+    assert not any(one.locks.keep for one in asked[len(small) :])
+    # Where it must stay anyhow there is nothing to let go.
+    assert not any(DIRECT_STAYS in one.held for one in wishes(both, Locks(keep=DIRECT)))
+    search = Search(demo("dunlin"), both, SHELF, Rates(), small[0].locks)
+    opened = search.wider(asked[-1].locks)
+    base = search.choices.bases()[0]
+    assert len(opened.choices.meterings(base)) > len(search.choices.meterings(base))
+    design = search.design(both)
+    words = [one.text for one in reasons(demo("dunlin"), Chosen(design, None, (DIRECT_STAYS,)), SHELF)]
+    assert any("its pumps or injectors grow too" in one for one in words)

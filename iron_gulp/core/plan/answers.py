@@ -6,7 +6,7 @@ from pydantic import Field, ValidationInfo, field_validator
 
 from ..model import CustomFuel, Model
 
-Feeding = Literal["port injection", "direct injection", "carburettor"]
+Feeding = Literal["port injection", "direct injection", "direct and port injection", "carburettor"]
 Fuel = Literal[
     "pump fuel",
     "light blend, E30",

@@ -23,7 +23,7 @@ from ..model import (
 from ..physics import M3_S_PER_L_H
 from ..solve import IDLE, PEAK
 from .design import COUNTED, USUAL_BASES_KPA, Design
-from .wishes import ONE_SET, TURBINES, USUAL, Chosen
+from .wishes import DIRECT_STAYS, ONE_SET, TURBINES, USUAL, Chosen
 
 
 @dataclass(frozen=True)
@@ -165,19 +165,19 @@ def _metering(design: Design, without: Without, kept: Kept) -> Iterator[Reason]:
         top = max(design.verdicts, key=lambda one: one.load("injectors").load)
         idle = max(design.verdicts, key=lambda one: one.load("injector idle").load)
         words, values = (STAYS, {}) if "injectors" in kept else _next(design, without, "injectors")
-        yield Reason(
-            "{part}, on a base pressure of {base_kpa}: {duty_pct} duty on {target}, an idle pulse of {pulse_ms} where "
-            "{least_ms} repeats." + words,
-            {
-                "part": option.injectors.part.name,
-                "base_kpa": option.regulator.base_kpa,
-                "duty_pct": float(top.points.duty[PEAK]) * 100.0,
-                "target": top.target.name,
-                "pulse_ms": float(idle.points.effective_ms[IDLE]),
-                "least_ms": option.injectors.part.smallest_pulse_ms,
-                **values,
-            },
-        )
+        told: dict[str, float | str] = {
+            "part": option.injectors.part.name,
+            "base_kpa": option.regulator.base_kpa,
+            "duty_pct": float(top.points.duty[PEAK]) * 100.0,
+            "target": top.target.name,
+        }
+        idles = "the direct side idles alone."
+        if float(idle.points.metered_kg_s[IDLE]) > 0:
+            idles = "an idle pulse of {pulse_ms} where {least_ms} repeats."
+            told["pulse_ms"] = float(idle.points.effective_ms[IDLE])
+            told["least_ms"] = option.injectors.part.smallest_pulse_ms
+        on_base = "{part}, on a base pressure of {base_kpa}: {duty_pct} duty on {target}, "
+        yield Reason(on_base + idles + words, told | values)
         second = option.injectors.second
         if second is not None:
             yield Reason(
@@ -186,9 +186,12 @@ def _metering(design: Design, without: Without, kept: Kept) -> Iterator[Reason]:
             )
     high = option.high_side
     if high is not None:
+        why = ": the smallest of the shelf that hold the rail and the window."
+        if option.injectors is not None:
+            why = ": as far as they go, port injectors bring the rest."
         words = STAYS if {"high-pressure pumps", "direct injectors"} <= kept else ""
         yield Reason(
-            "{pumps} × {pump} and {injector}: the smallest of the shelf that hold the rail and the window." + words,
+            "{pumps} × {pump} and {injector}" + why + words,
             {"pumps": str(len(high.pumps)), "pump": high.pumps[0].part.name, "injector": high.injectors.part.name},
         )
 
@@ -253,6 +256,8 @@ def _given_up(chosen: Chosen, design: Design) -> Iterator[Reason]:
         low, high = USUAL_BASES_KPA
         base |= {"low_kpa": low, "high_kpa": high}
         yield Reason("At {low_kpa} or {high_kpa} nothing of the shelf carries every target: at {base_kpa} it does.", base)
+    if DIRECT_STAYS in chosen.given_up:
+        yield Reason("Port injectors alone do not help the direct side far enough: its pumps or injectors grow too.", {})
     if chosen.dearer is not None:
         spared: dict[str, float | str] = {"spared_pct": (1.0 - design.bill.total / chosen.dearer) * 100.0}
         yield Reason("With a pump that has its own controller the whole costs {spared_pct} less than without.", spared)

@@ -1,7 +1,7 @@
 """What a specialist would rather not give up when a system is sized, and in which order he does where he must.
 
-One set of injectors; a port rail at 300 or 400 kPa, as injectors are rated; pumps without a controller of their own,
-unless a whole system with one costs a tenth less.
+One set of injectors; a port rail at 300 or 400 kPa, as injectors are rated; the direct side as it is where port injectors
+help it; pumps without a controller of their own, unless a whole system with one costs a tenth less.
 """
 
 from collections.abc import Callable, Iterator
@@ -9,11 +9,13 @@ from dataclasses import dataclass
 from itertools import product
 
 from ..model import Option
-from .design import Design, Locks, Search, rewired
+from .design import Design, Kept, Locks, Search, rewired
 
 ONE_SET = "one set of injectors"
 USUAL = "300 or 400 kPa at the rail"
 TURBINES = "pumps without a controller of their own"
+DIRECT_STAYS = "the direct side as it is"
+DIRECT: tuple[Kept, ...] = ("high-pressure pumps", "direct injectors")
 SPARES = 0.10  # a share of the money: for that a pump with a controller is chosen where one without would do
 
 
@@ -59,9 +61,13 @@ def wishes(option: Option, locks: Locks, must: frozenset[str] = frozenset()) -> 
         kinds = ["none", "where it helps"]
     # A direct side is fed either way; a return is looked at first, as the dearer controller seldom pays there.
     ways = ["with a return", "either"] if option.high_side is not None and locks.returns == "either" else [locks.returns]
-    for way, second, base, kind in product(ways, sets, bases, kinds):
-        changed = {"returns": way, "second_set": second, "base_pressure": base, "brushless": kind}
-        wished = ((ONE_SET, sets, second), (USUAL, bases, base), (TURBINES, kinds, kind))
+    # What port injectors are there for is that the direct side need not grow.
+    beside = option.injectors is not None and option.high_side is not None
+    keeps = [tuple(dict.fromkeys((*locks.keep, *DIRECT))), locks.keep] if beside else [locks.keep]
+    keeps = [one for at, one in enumerate(keeps) if one not in keeps[:at]]
+    for keep, way, second, base, kind in product(keeps, ways, sets, bases, kinds):
+        changed = {"keep": keep, "returns": way, "second_set": second, "base_pressure": base, "brushless": kind}
+        wished = ((ONE_SET, sets, second), (USUAL, bases, base), (TURBINES, kinds, kind), (DIRECT_STAYS, keeps, keep))
         held = frozenset(name for name, several, one in wished if len(several) > 1 and one == several[0])
         yield Wish(locks.model_copy(update=changed), held)
 
@@ -87,7 +93,9 @@ def choose(
             tried.append(wish)
             continue
         given_up = tuple(
-            one for one in (ONE_SET, USUAL, TURBINES) if tried and one not in wish.held and _held(tried, one)
+            one
+            for one in (ONE_SET, USUAL, TURBINES, DIRECT_STAYS)
+            if tried and one not in wish.held and _held(tried, one)
         )
         found = rewired(last, last.found.best)
         if TURBINES not in wish.held or option.high_side is not None:  # beside a high side's cost it decides nothing

@@ -83,10 +83,11 @@ class Unfit:
 
     place: Place
     headroom: float
-    second_set: str
+    metered: "Metered"
 
 
 Known = Block | Unfit | None
+Metered = tuple[str, tuple[str, ...]]  # what locks say of the parts that meter
 
 
 @dataclass
@@ -149,7 +150,7 @@ class Search:
         self.base, self._own = base, own
         self._quick = False
         self._known: dict[Place, Known] = {}
-        self._metered: dict[tuple[float, str, str], dict[str, Floats]] = {}
+        self._metered: dict[tuple[float, str, Metered], dict[str, Floats]] = {}
         self._passed: frozenset[Place] = frozenset()
         self._bad: list[Key] = []
 
@@ -181,11 +182,11 @@ class Search:
     def wider(self, locks: Locks) -> "Search":
         """A search with wider locks after this one found nothing: only what this one could not choose is looked at.
 
-        The locks may open base pressures, ways of returning, brushless pumps and a second set of injectors.
+        The locks may open base pressures, ways of returning, brushless pumps, a second set and the direct side.
         """
         other = Search(self.build, self.base, self.catalogue, self.rates, locks, self.before, self._own, self.leave)
         other._known, other._metered = self._known, self._metered
-        if locks.second_set == self.locks.second_set:
+        if _meter(locks) == _meter(self.locks):
             other._passed = self._passed | set(self._places())
         return other
 
@@ -221,7 +222,7 @@ class Search:
         if self._quick:
             # What nothing meters is metered by no other pumps either.
             unfit = [one for one in self._known.values() if isinstance(one, Unfit)]
-            same = {one.place[:2] for one in unfit if one.second_set == self.locks.second_set}
+            same = {one.place[:2] for one in unfit if one.metered == _meter(self.locks)}
             asked = [one for one in asked if one[:2] not in same]
         backend, _ = get_active_backend()
         here = type(backend).__name__ == "LokyBackend"
@@ -263,11 +264,11 @@ class Search:
             feeds[-1],
             max(backs, key=lambda one: (one.regulator.part.capacity_l_h, one.return_line.part.bore_mm)),
         )
-        by_metering = self._by_metering(ample, meterings, (base_kpa, arrangement, self.locks.second_set))
+        by_metering = self._by_metering(ample, meterings, (base_kpa, arrangement, _meter(self.locks)))
         metered = Heads.of(by_metering, OF_METERING)
         if self._quick and metered.head.max() < self.wanted - SLACK:
             # Nothing here meters what is asked, whatever pumps it.
-            return Unfit((base_kpa, arrangement, drive), float(metered.head.max()), self.locks.second_set)
+            return Unfit((base_kpa, arrangement, drive), float(metered.head.max()), _meter(self.locks))
         by_feed = self._loads([replace(ample, stages=one, feed=feed) for one in stages for feed in feeds])
         by_back = self._loads([replace(ample, back=one) for one in backs])
         reference = self._loads([ample])
@@ -295,7 +296,9 @@ class Search:
             ),
         )
 
-    def _by_metering(self, ample: System, meterings: list[Metering], at: tuple[float, str, str]) -> dict[str, Floats]:
+    def _by_metering(
+        self, ample: System, meterings: list[Metering], at: tuple[float, str, "Metered"]
+    ) -> dict[str, Floats]:
         """Loads of meterings, which are those of any pumps that bring enough."""
         if at not in self._metered:
             self._metered[at] = self._loads([replace(ample, metering=one) for one in meterings])
@@ -432,6 +435,10 @@ class Search:
                 best = whole
             return self.design(option_of(self.start, best.nearest()[1]))
         return None
+
+
+def _meter(locks: Locks) -> Metered:
+    return locks.second_set, locks.keep
 
 
 def block_of(search: Search, place: Place) -> "tuple[Known, int]":
