@@ -22,6 +22,8 @@ from iron_gulp.core.model import (
     Target,
 )
 from iron_gulp.core.plan import ETHANOL_PCT, RACE_FUELS, Answers, Reason
+from iron_gulp.core.plan.design import bearing
+from iron_gulp.core.solve import PEAK
 from iron_gulp.shelf import Shelf
 
 from .breathing import ABOVE_PEAK_RPM, turning_and_boosted, usual_rpm
@@ -33,6 +35,8 @@ STRONG_PCT, WARM_C = 50.0, 20.0
 MIXTURE = {"naturally aspirated": 0.87, "supercharged": 0.82, "turbocharged": 0.82}
 NEEDLES = ((1, 2.0), (1, 2.5), (2, 2.0), (2, 2.5), (2, 3.0), (4, 2.5), (4, 3.0), (8, 3.0), (12, 3.0), (16, 4.0))
 DIRECT_BASE_KPA, PORT_BESIDE_BASE_KPA, CARBURETTOR_BASE_KPA = 450.0, 400.0, 30.0
+ONE_PUMP_KW = 240.0  # what an unboosted engine makes on one high-pressure pump
+DIRECT_SHARE_PCT = 60.0  # of the fuel, where the direct side would carry all of it
 DIRECT_USE_PCT = 85.0  # of what the direct side holds, before port injectors help it
 STARTED_WARM = "It is started warm or on a weaker or winter blend: enter the coldest start to have it judged."
 
@@ -68,13 +72,9 @@ def asked_build(shelf: Shelf, answers: Answers, wires: str = "mm²") -> tuple[Bu
     build = turning_and_boosted(build, answers.rpm is None, blown and answers.boost_kpa is None, assumed)
     if answers.barometer_kpa < LOW_AIR_KPA:
         assumed.append(Reason("Fuel at {fuel_c}: it is cooler up there.", {"fuel_c": build.targets[0].fuel_temp_c}))
-    build = _with_needles(build, assumed)
+    build = _on_its_lobe(_with_needles(build, assumed), assumed)
     if answers.feeding == "direct and port injection":
-        use: dict[str, float | str] = {"use_pct": DIRECT_USE_PCT}
-        words = (
-            "Direct side of a usual size, up to {use_pct} of what it holds, port injectors for the rest: enter its own."
-        )
-        assumed.append(Reason(words, use))
+        build = _shared_out(build, assumed)
     assumed.append(Reason("Consumption is taken on the safe side, by induction; a logged run outweighs it."))
     layout: dict[str, float | str] = {"layout": answers.drivetrain, "line_m": build.options[0].feed.length_m}
     assumed.append(
@@ -139,6 +139,38 @@ def _with_needles(build: Build, assumed: list[Reason]) -> Build:
     return build
 
 
+def _on_its_lobe(build: Build, assumed: list[Reason]) -> Build:
+    """With high-pressure pumps whose followers bear the engine's own speed: those of the car do."""
+    option, top = build.options[0], build.engine.max_rpm
+    if option.high_side is None:
+        return build
+    fastest = max(one.rpm for one in build.targets)
+    pumps = tuple(bearing(one, fastest, top) for one in option.high_side.pumps)
+    if pumps == option.high_side.pumps:
+        return build
+    part = pumps[0].part
+    fast: dict[str, float | str] = {"spring_n": part.spring_n, "top_rpm": top, "lobes": str(part.lobes)}
+    words = "High-pressure pump as {top_rpm} takes it: on a cam of {lobes} lobes, a spring of {spring_n}. Enter its own."
+    assumed.append(Reason(words, fast))
+    high = option.high_side.model_copy(update={"pumps": pumps})
+    return build.model_copy(update={"options": (option.model_copy(update={"high_side": high}),)})
+
+
+def _shared_out(build: Build, assumed: list[Reason]) -> Build:
+    """With port injectors for what the direct side does not hold; by shares where it would hold all of it."""
+    option = build.options[0]
+    judged = judge_many([(build, option, one) for one in build.targets], ceilings=False)
+    use: dict[str, float | str] = {"use_pct": DIRECT_USE_PCT}
+    words = "Direct side of a usual size, up to {use_pct} of what it holds, port injectors for the rest: enter its own."
+    if any(float(one.points.metered_kg_s[PEAK]) > 0 for one in judged):
+        assumed.append(Reason(words, use))
+        return build
+    share: dict[str, float | str] = {"share_pct": DIRECT_SHARE_PCT}
+    assumed.append(Reason("Direct side of a usual size: it would carry all; it is given {share_pct} of the fuel.", share))
+    delivery = Delivery(mode="share", direct_share_pct=DIRECT_SHARE_PCT)
+    return build.model_copy(update={"options": (option.model_copy(update={"delivery": delivery}),)})
+
+
 def blend_pct(answers: Answers) -> float:
     """Alcohol in the fuel: as typed, otherwise as chosen."""
     return ETHANOL_PCT.get(answers.fuel, 0.0) if answers.ethanol_pct is None else answers.ethanol_pct
@@ -156,7 +188,9 @@ def starting_option(shelf: Shelf, answers: Answers) -> Option:
     first = first.model_copy(update={"regulator": regulator})
     if answers.feeding == "port injection":
         return first
-    pumps = 2 if answers.cylinders >= 6 and answers.induction != "naturally aspirated" else 1
+    most_kw = max(answers.power_kw, answers.later_kw or 0.0)
+    banks = answers.cylinders >= 6 and (answers.induction != "naturally aspirated" or most_kw > ONE_PUMP_KW)
+    pumps = 2 if banks else 1
     line = Line(part=shelf.part("lines", "ptfe-6"), length_m=0.6, k_sum=2.0, runs="in the engine bay")
     high = HighSide(
         pumps=tuple(HighPump(part=shelf.part("high_pumps", "hp-80")) for _ in range(pumps)),

@@ -213,3 +213,28 @@ def test_where_every_load_holds_what_else_is_wrong_is_told():
     assert first.title in told[0]
     assert "{" not in told[0]
     assert "headroom" not in told[0].split(first.title)[0]
+
+
+def test_port_injectors_beside_a_direct_side_bring_the_rest_or_a_share_of_all(reading):
+    shelf = reading.parts.shelf
+    asked = {"feeding": "direct and port injection", "displacement_l": 2.0}
+    strong, said = asked_build(shelf, Answers(power_kw=300, fuel="strong blend, E85", **asked))
+    assert strong.options[0].mode == "ceiling"
+    assert any("use_pct" in one.values for one in said)
+    little, said = asked_build(shelf, Answers(power_kw=60, induction="naturally aspirated", **asked))
+    assert little.options[0].mode == "share"
+    assert any("share_pct" in one.values for one in said)
+    for build in (strong, little):
+        option = build.options[0]
+        assert option.injectors is not None
+        assert option.high_side is not None
+        assert option.regulator.reference == "manifold" or build.engine.induction == "naturally aspirated"
+        for verdict in judge_all(build, option):
+            assert float(verdict.points.metered_kg_s[0]) > 0
+
+
+@pytest.mark.parametrize(("power_kw", "pumps"), [(230, 1), (380, 2)])
+def test_a_large_unboosted_engine_has_a_high_pressure_pump_a_bank(reading, power_kw, pumps):
+    asked = Answers(feeding="direct injection", displacement_l=6.0, cylinders=12, power_kw=power_kw)
+    build, _ = asked_build(reading.parts.shelf, asked.model_copy(update={"induction": "naturally aspirated"}))
+    assert len(build.options[0].high_side.pumps) == pumps

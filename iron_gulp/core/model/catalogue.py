@@ -84,6 +84,11 @@ class Catalogue:
         larger = (p for p in self.high_pumps if p.driven == part.driven and a_turn_mm3(p) > a_turn_mm3(part) * 1.001)
         return sorted(larger, key=a_turn_mm3)
 
+    def high_pumps_below(self, part: HighPumpPart) -> list[HighPumpPart]:
+        """High-pressure pumps driven alike that move less a turn, largest first."""
+        smaller = (p for p in self.high_pumps if p.driven == part.driven and a_turn_mm3(p) < a_turn_mm3(part) * 0.999)
+        return sorted(smaller, key=a_turn_mm3, reverse=True)
+
     def direct_injectors_above(self, part: DirectInjectorPart) -> list[DirectInjectorPart]:
         """Direct injectors that pass more at the same pressure, smallest first."""
         larger = (p for p in self.direct_injectors if at_10_mpa(p) > at_10_mpa(part) * 1.001)

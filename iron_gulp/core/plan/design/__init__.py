@@ -6,6 +6,7 @@ from .ease import Ease, Leave, wanted_of
 from .fewest import fewest, kinds_of
 from .front import ENOUGH_PCT, Score, front_of, headroom_class
 from .holding import COUNTED, headroom_of, highest, nearest_words, worst_load
+from .lobes import bearing
 from .local import Cure, curable, cures, leaves_of, locks_for
 from .locks import KEEPS, Kept, Lock, Locks, locks_of
 from .rewiring import rewired
@@ -35,6 +36,7 @@ __all__ = [
     "Stages",
     "System",
     "bare",
+    "bearing",
     "beside",
     "curable",
     "cures",

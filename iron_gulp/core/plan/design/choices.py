@@ -33,6 +33,7 @@ from ...model import (
 )
 from ...physics import next_fuse_a, next_relay_a, smallest_fuse_a
 from ...solve import wire_for_mm2
+from .lobes import on_cam, sprung
 from .locks import Locks
 
 ALCOHOL_PCT = 15.0  # from here on every part must be fit for it
@@ -197,15 +198,21 @@ class Choices:
         own_pump, own_injector = high.pumps[0].part, high.injectors.part
         pumps, injectors = [own_pump], [own_injector]
         if "high-pressure pumps" not in self.locks.keep:
-            pumps += [one for one in self._catalogue.high_pumps_above(own_pump) if one in self.offered([one])]
+            # A smaller one asks less of its inlet, which counts where an engine turns fast.
+            every = (self._catalogue.high_pumps_below(own_pump)[::-1], self._catalogue.high_pumps_above(own_pump))
+            pumps += [one for some in every for one in some if one in self.offered([one])]
         if "direct injectors" not in self.locks.keep:
-            injectors += [
-                one for one in self._catalogue.direct_injectors_above(own_injector) if one in self.offered([one])
-            ]
+            below = self._catalogue.direct_injectors_below(own_injector)[::-1]
+            every_one = (*below, *self._catalogue.direct_injectors_above(own_injector))
+            injectors += [one for one in every_one if one in self.offered([one])]
         found = []
         for pump in pumps:
+            top = self.build.engine.max_rpm
+            # The cam is the engine's.
+            on = pump if own_pump.driven != "by cam lobes" else on_cam(pump, own_pump.lobes)
             fresh = tuple(
-                one if pump is own_pump else one.model_copy(update={"part": pump, "worn_um": 0.0}) for one in high.pumps
+                one if pump is own_pump else sprung(one.model_copy(update={"part": on, "worn_um": 0.0}), top)
+                for one in high.pumps
             )
             for injector in injectors:
                 fitted = high.injectors.model_copy(update={"part": injector})
