@@ -227,7 +227,7 @@ def test_a_pump_that_stays_keeps_its_wear_and_a_new_one_has_none():
         assert choices._group(part, 2, "g1", None, 300.0).derate_pct == derate
 
 
-def test_a_filter_that_passes_all_and_is_fine_enough_stays():
+def test_a_filter_that_passes_all_and_is_fine_enough_stays_or_grows():
     build = modest()
     option, pumps = build.options[0], build.options[0].pumps
     passing = sum(group.count * flow_at(group.part, 300.0) for group in pumps)
@@ -236,14 +236,19 @@ def test_a_filter_that_passes_all_and_is_fine_enough_stays():
         part = option.filter.part.model_copy(update={"rated_flow_l_h": rated, "grade_um": grade, "name": "As fitted"})
         fitted = option.model_copy(update={"filter": option.filter.model_copy(update={"part": part})})
         choices = Search(build, fitted, load_shelf().catalogue, Rates()).choices
-        return choices._filter(pumps, 300.0).part
+        return [one.part for one in choices._filters(pumps, 300.0)]
 
-    assert chosen(passing * 1.01, 10.0).name == "As fitted"
+    stays, *larger = chosen(passing * 1.01, 10.0)
+    assert stays.name == "As fitted"
+    assert [one.rated_flow_l_h > stays.rated_flow_l_h for one in larger] == [True]
     for rated, grade in ((passing * 0.99, 10.0), (passing * 1.01, 12.0)):
-        new = chosen(rated, grade)
-        assert new.name != "As fitted"
-        assert new.rated_flow_l_h >= passing
-        assert new.grade_um <= 10.0
+        several = chosen(rated, grade)
+        assert len(several) == 2
+        assert several[0].rated_flow_l_h < several[1].rated_flow_l_h  # the next larger loses less
+        for new in several:
+            assert new.name != "As fitted"
+            assert new.rated_flow_l_h >= passing
+            assert new.grade_um <= 10.0
 
 
 def test_a_search_stops_when_told_and_tells_its_first_design_early():

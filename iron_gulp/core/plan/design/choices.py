@@ -236,7 +236,7 @@ class Choices:
             # One in line behind others may be brushless where they are not: those come with the plain ones.
             helped = [one for pumps in alone for one in self._helped(pumps, base_kpa)]
             found += [boosted for pumps in found if (boosted := self._boosted(pumps, base_kpa)) is not None] + helped
-        return [Stages(pumps, self._filter(pumps, base_kpa)) for pumps in found]
+        return [Stages(pumps, one) for pumps in found for one in self._filters(pumps, base_kpa)]
 
     def _helped(self, pumps: tuple[PumpGroup, ...], base_kpa: float) -> Iterator[tuple[PumpGroup, ...]]:
         """The same pumps with one in line behind them that joins as a stage would; none where none joins."""
@@ -323,18 +323,21 @@ class Choices:
         alike.sort(key=lambda one: one.bore_mm)
         return [now if part == now.part else now.model_copy(update={"part": part}) for part in alike]
 
-    def _filter(self, pumps: Sequence[PumpGroup], base_kpa: float) -> Filter | None:
+    def _filters(self, pumps: Sequence[PumpGroup], base_kpa: float) -> list[Filter | None]:
+        """The filter that stays or the smallest that passes what pumps bring, and the next larger, which loses less."""
         now = self.base.filter
         if "filter" in self.locks.keep:
-            return now
+            return [now]
         wanted = CARBURETTOR_FILTER_UM if self.base.carburettor is not None else self._filter_um()
         passing = sum(group.count * flow_at(group.part, base_kpa) for group in pumps)
         fit = [one for one in self._catalogue.filters_for(passing, wanted) if one in self.offered([one])]
         if now is not None and now.part.rated_flow_l_h >= passing and now.part.grade_um <= wanted:
-            return now
+            larger = [one for one in fit if one.rated_flow_l_h > now.part.rated_flow_l_h]
+            return [now, *(Filter(part=one) for one in larger[:1])]
         if not fit:
-            return now
-        return Filter(part=fit[0]) if now is None or now.part != fit[0] else now
+            return [now]
+        larger = [one for one in fit if one.rated_flow_l_h > fit[0].rated_flow_l_h]
+        return [now if now is not None and now.part == one else Filter(part=one) for one in (fit[0], *larger[:1])]
 
     def _filter_um(self) -> float:
         fitted = self.base.injectors

@@ -125,23 +125,16 @@ class Search:
         before: Option | None = None,
         own: frozenset[str] = frozenset(),
         leave: Leave | None = None,
+        begun: "tuple[Option, Leave] | None" = None,
     ):
         self.build, self.catalogue, self.rates = build, catalogue, rates
         self.locks = locks = locks or Locks()
         self.before = bare(base) if before is None else before
         self.wanted = wanted_of(build, locks)
         self.leave = leave
-        if leave is None:
-            start, kept = prepared(build, base, catalogue)
-            if locks.surge == "none" and start.lift is not None:
-                start = start.model_copy(
-                    update={"lift": None, "suction": start.suction.model_copy(update={"place": "in the tank"})}
-                )
-            start = lifted(build, start, catalogue)
-            leave = idling(build, locks, kept)
-        else:
-            start = base
-        self.ease, self._stay, self._stops = leave.ease, leave.codes, leave.stops
+        self.begun = begun or ((base, leave) if leave is not None else self._begin(base))
+        start, leaves = self.begun
+        self.ease, self._stay, self._stops = leaves.ease, leaves.codes, leaves.stops
         self.start = start
         self._waived = waived(locks.keep) if self.leave is None else frozenset()
         self.choices = Choices(build, start, catalogue, locks, own, self.leave is not None)
@@ -153,6 +146,14 @@ class Search:
         self._metered: dict[tuple[float, str, Metered], dict[str, Floats]] = {}
         self._passed: frozenset[Place] = frozenset()
         self._bad: list[Key] = []
+
+    def _begin(self, base: Option) -> tuple[Option, Leave]:
+        """Where the search starts, and what it may leave: nothing that a choice of parts puts right."""
+        start, kept = prepared(self.build, base, self.catalogue)
+        if self.locks.surge == "none" and start.lift is not None:
+            in_tank = start.suction.model_copy(update={"place": "in the tank"})
+            start = start.model_copy(update={"lift": None, "suction": in_tank})
+        return lifted(self.build, start, self.catalogue), idling(self.build, self.locks, kept)
 
     def run(self, stop: Stop = lambda: False, first_only: bool = False, workers: int = 1) -> Iterator[Found]:
         """Search until everything was looked at, `stop` says so, or (`first_only`) the cheapest design is found.
@@ -184,7 +185,8 @@ class Search:
 
         The locks may open base pressures, ways of returning, brushless pumps, a second set and the direct side.
         """
-        other = Search(self.build, self.base, self.catalogue, self.rates, locks, self.before, self._own, self.leave)
+        asked = self.build, self.base, self.catalogue, self.rates, locks, self.before, self._own, self.leave
+        other = Search(*asked, self.begun)
         other._known, other._metered = self._known, self._metered
         if _meter(locks) == _meter(self.locks):
             other._passed = self._passed | set(self._places())
