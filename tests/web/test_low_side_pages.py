@@ -332,10 +332,19 @@ def test_the_parts_list_stands_under_the_diagram_and_exports(client, curlew):
 def test_every_arrangement_side_by_side(client, curlew):
     assert soup(client.get(f"/builds/{curlew}/regulator")).select_one("#references .lazy-load")
     page = soup(client.get(f"/builds/{curlew}/references?option=as-built&target=hill"))
-    assert len(page.select("thead th")) == 6
+    assert len(page.select("thead th")) == 2 * 6
     assert page.select_one("thead b").text == "as fitted"
     assert all(len(row.select("td")) == 6 for row in page.select("tbody tr"))
     client.cookies.set("units", "pressure=psi")
+    needed, now = page.select("table.plain-table")
+    assert [one.get_text(strip=True).split(",")[0] for one in needed.select("tbody td:first-child")][:2] == [
+        "Base pressure it needs",
+        "Duty at peak",
+    ]
+    assert len(needed.select("tbody tr:first-child td")) == len(now.select("thead th"))
+    for name in ("flow_needed", "flow_same", "share_needed", "share_same"):
+        told = client.get(f"/builds/{curlew}/regulator/chart/{name}?option=as-built&target=hill").json()
+        assert [one["kind"] for one in told["series"]].count("main") == 1
     carburettor = client.get("/builds/2/references")
     assert carburettor.status_code == 200
 

@@ -41,6 +41,7 @@ from .measured import (
     rated_flow,
     uses,
 )
+from .needed_base import Needed, flow_over_manifold, needed_bases
 from .offered import end_rise_kpa, lift_rise_kpa, offered, working_kpa
 from .operating import Conditions, judge_at, of_target
 from .other_fuels import OnFuel, on_other_fuels
@@ -105,6 +106,7 @@ __all__ = [
     "Matched",
     "Matters",
     "Missing",
+    "Needed",
     "Neighbour",
     "OnFuel",
     "Overflow",
@@ -139,6 +141,7 @@ __all__ = [
     "envelope",
     "every_arrangement",
     "fitted_part",
+    "flow_over_manifold",
     "following",
     "fuel_twice",
     "high_limits",
@@ -156,6 +159,7 @@ __all__ = [
     "measures",
     "members",
     "missing_stages",
+    "needed_bases",
     "neighbours",
     "of_target",
     "offered",

@@ -46,14 +46,18 @@ class Arranged:
 
 def every_arrangement(build: Build, option: Option, target: Target, only: str | None = None) -> list[Arranged]:
     """Each arrangement judged on a target, all else as it is, or one by its name; none for a carburettor."""
-    asked: list[tuple[Build, Option, Target]] = []
-    named: list[tuple[str, bool]] = []
+    kinds = [one for one in arrangements(build, option) if only is None or one[0] == only]
+    judged = judge_many([(build, changed, target) for _, changed, _ in kinds], ceilings=False)
+    return [_arranged(name, fitted, one) for (name, _, fitted), one in zip(kinds, judged, strict=True)]
+
+
+def arrangements(build: Build, option: Option) -> list[tuple[str, Option, bool]]:
+    """(name, the option so arranged, whether that is as it is), all else as it is; none for a carburettor."""
     if option.carburettor is not None:
         return []
+    found = []
     regulator = option.regulator
     for name, arrangement, reference in KINDS:
-        if only is not None and name != only:
-            continue
         place = f"options/{option.id}/regulator"
         edits: list[tuple[str, object]] = [(f"{place}/arrangement", arrangement), (f"{place}/reference", reference)]
         if reference == "rising rate" and regulator.rising_ratio <= 1.0:
@@ -63,9 +67,8 @@ def every_arrangement(build: Build, option: Option, target: Target, only: str | 
         except EditError:
             continue
         fitted = (regulator.arrangement, regulator.reference) == (arrangement, reference)
-        asked.append((changed, changed.option(option.id), changed.target(target.id)))
-        named.append((name, fitted))
-    return [_arranged(*one, judged) for one, judged in zip(named, judge_many(asked, ceilings=False), strict=True)]
+        found.append((name, changed.option(option.id), fitted))
+    return found
 
 
 def _over(top: float, least: float) -> float:

@@ -32,13 +32,13 @@ class Series:
     """One curve or set of points; x and y have shape (n,).
 
     `limit` is a line that must not be crossed, `stack` a layer under the main curve, `off` one that is not at work,
-    `faint` points beside the one that is meant.
+    `faint` points beside the one that is meant; `each` lines of equal standing, `pale` ones behind them.
     """
 
     label: str
     x: Floats
     y: Floats
-    kind: Literal["main", "other", "limit", "point", "stack", "off", "faint"]
+    kind: Literal["main", "other", "limit", "point", "stack", "off", "faint", "each", "pale"]
 
 
 @dataclass(frozen=True)

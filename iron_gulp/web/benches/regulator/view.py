@@ -1,9 +1,16 @@
 """The regulator and return bench."""
 
-from iron_gulp.core.study import sweeps
+from functools import partial
+
+from iron_gulp.core.study import Sweep, flow_over_manifold, sweeps
 
 from ...parts.figures import Rows
 from ...parts.page import Page
+
+
+def over_manifold(v: Page, needed: bool, per_cent: bool) -> Sweep:
+    """Injector flow over manifold pressure under every arrangement."""
+    return flow_over_manifold(v.build, v.option, v.target, v.shelf.catalogue, needed, per_cent)
 
 
 class View(Page):
@@ -17,6 +24,22 @@ class View(Page):
         "return_sizes": (
             "Return drop against bypassed flow",
             lambda v: sweeps.line_sizes(v.verdict, v.shelf.catalogue, "return_line", v.build.rules.return_drop_kpa),
+        ),
+        "flow_needed": (
+            "One injector held open, each arrangement at the base it needs",
+            partial(over_manifold, needed=True, per_cent=False),
+        ),
+        "flow_same": (
+            "One injector held open, all at the base fitted",
+            partial(over_manifold, needed=False, per_cent=False),
+        ),
+        "share_needed": (
+            "Of the unboosted flow, each at the base it needs",
+            partial(over_manifold, needed=True, per_cent=True),
+        ),
+        "share_same": (
+            "Of the unboosted flow, all at the base fitted",
+            partial(over_manifold, needed=False, per_cent=True),
         ),
     }
 

@@ -7,7 +7,10 @@ const LOOKS = {
   limit: { type: [2, 3], width: 1.8 },
   stack: { type: "solid", width: 1.2 },
   off: { type: [1, 3], width: 1.4 },
+  each: { type: "solid", width: 1.8 },
+  pale: { type: "solid", width: 1 },
 };
+const DASHES = [[7, 4], [2, 3], [10, 3, 2, 3], [12, 3, 2, 3, 2, 3], [4, 2]];  // of lines of equal standing
 const PLOT_PX = 250, NAME_PX = 15;  // height of a plot, about, and of a line of words
 const PAPER_PX = 540;  // what a panel on a sheet of A4 holds
 // Layers under the main curve are filled, each paler than the one below it; what is off is an outline.
@@ -53,7 +56,7 @@ function nameShift(entry, total) {
 }
 
 function series(entry, index, total) {
-  const colours = { main: tone("--fuel"), stack: tone("--fuel"), off: tone("--ink-2"), other: tone("--steel-ink"), limit: tone("--over"), point: tone("--ink"), faint: tone("--ink-2") };
+  const colours = { main: tone("--fuel"), stack: tone("--fuel"), off: tone("--ink-2"), other: tone("--steel-ink"), each: tone("--steel-ink"), pale: tone("--ink-2"), limit: tone("--over"), point: tone("--ink"), faint: tone("--ink-2") };
   const colour = colours[entry.kind];
   if (isPoint(entry)) {
     const strong = entry.kind === "point";
@@ -73,13 +76,14 @@ function series(entry, index, total) {
     };
   }
   const seconds = total.filter((one) => one.kind === "other").indexOf(entry);
+  const own = DASHES[total.filter((one) => one.kind === "each").indexOf(entry)];
   const look = LOOKS[entry.kind];
   return {
     name: entry.label,
     type: "line",
     data: entry.data,
     symbol: "none",
-    lineStyle: { color: colour, width: look.width, type: seconds > 0 ? [10, 3, 2, 3] : look.type },
+    lineStyle: { color: colour, width: look.width, type: own ?? (seconds > 0 ? [10, 3, 2, 3] : look.type), opacity: entry.kind === "pale" ? 0.55 : 1 },
     itemStyle: { color: colour },
     endLabel: layered(total) && isLayer(entry) ? { show: true, formatter: "{a}", color: tone("--ink-2"), fontSize: 12, offset: [0, nameShift(entry, total)] } : undefined,
     labelLayout: { moveOverlap: "shiftY" },
