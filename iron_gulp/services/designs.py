@@ -107,14 +107,11 @@ class Designs:
     def open(self, build_id: int, base: int, option_id: str, number: int) -> Outcome:
         """Put a design of the front, or the nearest where there is none, into the build as an option. Raises NotFound."""
         bench, job = self._judging.bench(build_id, option_id), self.of(build_id, option_id)
-        offered = [] if job is None else job.offered
-        if not 0 <= number < len(offered):
+        if job is None or not 0 <= number < len(job.offered):
             return Outcome(False, "", "", "there is no such design; search again")
-        design = offered[number]
+        design = job.offered[number]
         new_id = fresh_id("o", [one.id for one in bench.build.options])
-        left = design.score.headroom_pct
-        name = f"Design {number + 1}: {left} % left" if left >= 0 else f"The nearest: {-left} % short"
-        option = design.option.model_copy(update={"id": new_id, "name": name, "why": ""})
+        option = design.option.model_copy(update={"id": new_id, "name": job.name_of(number), "why": ""})
         data = [one.model_dump(mode="json", by_alias=True) for one in (*bench.build.options, option)]
         return self._edits.make(build_id, base, [("options", data)], f"design {number + 1} opened")
 
@@ -190,13 +187,12 @@ class Designs:
                         pass
             job.took_s = time.monotonic() - job.started  # the search alone: what is worked out of the front comes after
             if not job.found.front and not job.fewest and not event.is_set():
-                job.opens = list(
-                    opened(
-                        lambda locks: self._sizing.search(build, search.base, locks, search.before),
-                        job.locks,
-                        event.is_set,
-                    )
+                wider = opened(
+                    lambda locks: self._sizing.search(build, search.base, locks, search.before),
+                    job.locks,
+                    event.is_set,
                 )
+                job.opens = sorted(wider, key=lambda one: one[1].bill.total)
             for design in job.front[:MOST_CHANCES]:
                 if event.is_set():
                     break

@@ -40,7 +40,7 @@ class Job:
     opened: str = ""
     found: Found = field(default_factory=Found)
     sure: dict[int, float] = field(default_factory=dict)
-    opens: list[tuple[str, Design]] = field(default_factory=list)
+    opens: list[tuple[tuple[str, ...], Design]] = field(default_factory=list)
     surer: dict[int, list[Surer]] = field(default_factory=dict)
     each_time: Chain = field(default_factory=list)
     ways: dict[int, Ways] = field(default_factory=dict)
@@ -63,9 +63,23 @@ class Job:
 
     @property
     def offered(self) -> list[Design]:
-        """What can be opened: the front, or the nearest where it is empty."""
+        """What can be opened: the front; where it is empty what opening locks gives, then the nearest with all closed."""
         near = self.found.nearest
-        return self.front or ([] if near is None else [near])
+        return self.front or [*(one for _, one in self.opens), *([] if near is None else [near])]
+
+    @property
+    def nearest_place(self) -> int | None:
+        """Where the nearest stands among what can be opened; None where it is not offered."""
+        return None if self.front or self.found.nearest is None else len(self.opens)
+
+    def name_of(self, place: int) -> str:
+        """What a design that is opened is called, by its place."""
+        left = self.offered[place].score.headroom_pct
+        if self.front:
+            return f"Design {place + 1}: {left} % left"
+        if place != self.nearest_place:
+            return f"With another lock open: {left} % left"
+        return f"The nearest: {left} % left" if left >= 0 else f"The nearest: {-left} % short"
 
     def surer_than(self, design: Design) -> list[Surer]:
         """Neighbours that more cars carry; none while not worked out."""

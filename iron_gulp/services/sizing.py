@@ -402,7 +402,7 @@ def cannot(build: Build, nearest: Design, catalogue: Catalogue, units: BenchUnit
     else:
         lines = [
             "No system of this shelf carries every target with the headroom wanted. On "
-            f"{verdict.target.name} the nearest {nearest_words(nearest.decides)}."
+            f"{verdict.target.name} the nearest {nearest_words(nearest.decides, nearest.wanted)}."
         ]
     short = min(judged, key=lambda one: (one.power_limit.ceiling_kw or 0.0) / one.target.power_kw)
     if short.power_limit.ceiling_kw is not None and short.power_limit.load > 1.0:

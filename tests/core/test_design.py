@@ -10,7 +10,7 @@ from hypothesis import given
 from hypothesis import strategies as st
 
 from iron_gulp.core.advise import find_troubles
-from iron_gulp.core.judge import judge_many
+from iron_gulp.core.judge import Load, judge_many
 from iron_gulp.core.model import Catalogue, Rates, apply, flow_at
 from iron_gulp.core.physics import M3_S_PER_L_H
 from iron_gulp.core.plan import Chosen, reasons, sizing
@@ -24,6 +24,7 @@ from iron_gulp.core.plan.design import (
     front_of,
     headroom_class,
     headroom_of,
+    nearest_words,
     opened,
     option_of,
 )
@@ -203,6 +204,7 @@ def test_opening_one_lock_leaves_the_others_closed():
     assert locks.without("lines") == Locks(keep=("pumps",), budget=3000.0)
     assert locks.without("budget") == Locks(keep=("pumps", "lines"))
     assert set(locks.closed) == {"pumps", "lines", "budget"}
+    assert Locks(headroom_pct=30.0).closed == ("headroom_pct",)
 
 
 def test_each_closed_lock_is_opened_alone_until_one_has_enough():
@@ -214,8 +216,30 @@ def test_each_closed_lock_is_opened_alone_until_one_has_enough():
 
     locks = Locks(keep=("pumps", "lines"), budget=3000.0)
     told = dict(opened(search, locks))
-    assert told == {name: locks.without(name) for name in ("pumps", "budget")}
+    assert told == {(name,): locks.without(name) for name in ("pumps", "budget")}
     assert dict(opened(search, locks, stop=lambda: True)) == {}
+
+    def both(wider):
+        best = wider if wider.budget is None and "pumps" not in wider.keep else None
+        return SimpleNamespace(run=lambda _stop, first_only: iter([first_only]), found=SimpleNamespace(best=best))
+
+    assert dict(opened(both, locks)) == {("pumps", "budget"): Locks(keep=("lines",))}
+
+
+@pytest.mark.parametrize(
+    ("load", "component", "words"),
+    [
+        (0.87 * 1.03, "pumps", "carries, but misses the headroom wanted by 3 points"),
+        (0.8697, "pumps", "by less than a point"),
+        (1.07, "pumps", "runs out"),
+        (1.07, "feed", "is outside the shop's rule"),
+    ],
+)
+def test_what_the_nearest_misses_is_told_by_what_it_is(load, component, words):
+    """With 15 % wanted 87 % of what it bears would do."""
+    told = nearest_words(Load(component, component.title(), load, "close", None, ""), 0.15)
+    assert words in told
+    assert f"{load * 100:.0f}" in told
 
 
 def test_a_pump_that_stays_keeps_its_wear_and_a_new_one_has_none():
@@ -470,3 +494,23 @@ def test_pumps_are_sized_by_what_they_move_at_four_hundred_kilopascals_or_for_fl
     for part in load_shelf().catalogue.pumps:
         at_400 = flow_at(part, 400.0)
         assert sizing._size(part) == (at_400 if at_400 > 0 else flow_at(part, 30.0))
+
+
+def test_own_parts_come_first_and_where_they_do_not_do_all_do():
+    build = modest()
+    locks = Locks(shelf="own parts before others", most_pumps=1)
+    pump, injector = MODEST.pumps[1].shelf_id, MODEST.injectors[1].shelf_id
+    # The larger pump and injectors are the shop's own: they are taken though the smaller would be cheaper or would do.
+    own = Search(build, build.options[0], MODEST, Rates(), locks, own=frozenset({pump, injector}))
+    found = run(own, first_only=True)
+    assert not found.others
+    assert found.best.option.pumps[0].part.shelf_id == pump
+    assert found.best.option.injectors.part.shelf_id == injector
+    # The small pump alone does not carry more: the other is looked at, and that is said.
+    more = apply(build, [("targets/t2/power_kw", 240.0), ("targets/t2/boost_kpa", 200.0)])
+    small = Search(more, more.options[0], MODEST, Rates(), locks, own=frozenset({MODEST.pumps[0].shelf_id}))
+    asked = run(small, first_only=True)
+    assert asked.others
+    assert asked.best.option.pumps[0].part.shelf_id == pump
+    alone = Search(build, build.options[0], MODEST, Rates(), Locks(shelf="own parts alone"), own=frozenset({pump}))
+    assert run(alone, first_only=True).best is None

@@ -34,7 +34,7 @@ from ...model import (
 from ...physics import next_fuse_a, next_relay_a, smallest_fuse_a
 from ...solve import wire_for_mm2
 from .lobes import on_cam, sprung
-from .locks import Locks
+from .locks import OWN_FIRST, Locks
 
 ALCOHOL_PCT = 15.0  # from here on every part must be fit for it
 BASES_KPA = (300.0, 350.0, 400.0, 450.0, 500.0)
@@ -145,7 +145,7 @@ class Choices:
         """Parts the locks allow and the fuel does not harm."""
         fit = [one for one in parts if one.alcohol_ok or not self.alcohol]
         own = [one for one in fit if one.shelf_id in self._own]
-        if self.locks.shelf == "own parts alone" or (self.locks.shelf == "own parts before others" and own):
+        if self.locks.shelf == "own parts alone" or (self.locks.shelf == OWN_FIRST and own):
             return list(own)
         return fit
 

@@ -54,6 +54,11 @@ def worst_load(verdict: TargetVerdict, ease: Ease = PLAIN, among: Sequence[Compo
     return max(counted, key=lambda one: (_weight(one, verdict, ease), one.load))
 
 
+def worst_component(verdicts: Sequence[TargetVerdict], ease: Ease = PLAIN) -> str:
+    """The component that decides on any target: past its limit, or with the least headroom of what it is asked of."""
+    return worst_load(max(verdicts, key=lambda one: highest(one, ease)), ease).component
+
+
 def _weight(one: Load, verdict: TargetVerdict, ease: Ease) -> float:
     return float(weighed(one.component, floats(one.load * ease.of(one.component, verdict.target.id))))
 
@@ -68,11 +73,13 @@ def broken(verdicts: Sequence[TargetVerdict], ease: Ease, without: frozenset[Com
     return None
 
 
-def nearest_words(load: Load) -> str:
-    """How a system that does not carry fails: past a limit, or short of the headroom wanted."""
+def nearest_words(load: Load, wanted: float) -> str:
+    """How the nearest system fails: past a limit, outside a rule, or short of the headroom `wanted` (a share)."""
     percent = f"{load.load * 100:.0f}\u00a0%" if load.load < 100 else "far more"
     if load.component in RULES:
         return f"is outside the shop's rule: {load.title.lower()} at {percent}"
     if load.load > 1.0:
         return f"runs out: {load.title.lower()} at {percent} of what it bears"
-    return f"leaves too little: {load.title.lower()} at {percent} of what it bears"
+    short = (wanted + 1.0 - 1.0 / max(load.load, 1e-9)) * 100.0
+    points = f"{short:.0f} points" if short >= 1.5 else "a point" if short >= 0.5 else "less than a point"
+    return f"carries, but misses the headroom wanted by {points}: {load.title.lower()} at {percent} of what it bears"

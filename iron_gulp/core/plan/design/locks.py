@@ -19,6 +19,9 @@ KEEPS: tuple[Kept, ...] = (
 )
 
 
+OWN_FIRST = "own parts before others"
+
+
 class Locks(Model):
     """Locks of a search. Empty numbers lock nothing; headroom empty is the shop's own."""
 
@@ -49,7 +52,7 @@ class Locks(Model):
     @property
     def closed(self) -> tuple[str, ...]:
         """The locks that are closed, by name."""
-        plain, open_already = Locks(), ("keep", "headroom_pct", "second_set", "booster", "idle")
+        plain, open_already = Locks(), ("keep", "second_set", "booster", "idle")
         fields = [name for name in type(self).model_fields if name not in open_already]
         return (*self.keep, *(name for name in fields if getattr(self, name) != getattr(plain, name)))
 

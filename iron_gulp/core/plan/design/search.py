@@ -26,8 +26,8 @@ from ..costs import Bill, bill
 from .choices import Choices, Drive, Metering, System, option_of
 from .ease import PLAIN, Ease, Leave, idling, wanted_of
 from .front import Score, beaten, headroom_class
-from .holding import COUNTED, broken, headroom_of, highest, waived, worst_load
-from .locks import Locks
+from .holding import COUNTED, broken, headroom_of, highest, waived, worst_component, worst_load
+from .locks import OWN_FIRST, Locks
 from .pool import SLACK, Apart, Block, Heads, Index, Key, Pool, over
 from .start import bare, lifted, prepared
 
@@ -101,7 +101,7 @@ class Found:
     dominated: int = 0
     nearest: Design | None = None
     done: bool = False
-    opens: tuple[tuple[str, Design], ...] = ()
+    others: bool = False  # whether own parts did not do and the whole shelf was looked at
 
     @property
     def best(self) -> Design | None:
@@ -175,6 +175,12 @@ class Search:
             if stop():
                 return
         yield from self._offer(blocks, stop, first_only)
+        if not found.front and self.locks.shelf == OWN_FIRST and self._own and not stop():
+            found.others = True  # own parts come first; where they do not do, all do
+            rest = self.wider(self.locks.without("shelf"))
+            rest.found, rest._known, rest._metered, rest._passed = found, {}, {}, frozenset()
+            yield from rest.run(stop, first_only, workers)
+            return
         if not found.front and not first_only:
             found.nearest = self.nearest()
         found.done = not stop()
@@ -452,8 +458,3 @@ def block_of(search: Search, place: Place) -> "tuple[Known, int]":
 def _most(pumps: Sequence[PumpGroup]) -> float:
     """What pumps bring at most, L/h."""
     return sum(group.count * max(curve.flow_l_h[0] for curve in group.part.curves) for group in pumps)
-
-
-def worst_component(verdicts: Sequence[TargetVerdict], ease: Ease = PLAIN) -> str:
-    """The component that decides on any target: past its limit, or with the least headroom of what it is asked of."""
-    return worst_load(max(verdicts, key=lambda one: highest(one, ease)), ease).component

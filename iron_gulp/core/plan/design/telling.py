@@ -1,9 +1,11 @@
 """What a search found, as plain data, and what each lock opened alone would give."""
 
 from collections.abc import Callable, Iterator
+from itertools import combinations
 
+from .holding import worst_component
 from .locks import Locks
-from .search import Design, Found, Search, Stop, worst_component
+from .search import Design, Found, Search, Stop
 
 
 def front_told(found: Found) -> dict[str, object]:
@@ -29,12 +31,22 @@ def front_told(found: Found) -> dict[str, object]:
     }
 
 
-def opened(search: Callable[[Locks], Search], locks: Locks, stop: Stop = lambda: False) -> Iterator[tuple[str, Design]]:
-    """For each closed lock, the cheapest design with that lock alone opened, where there is one."""
-    for name in locks.closed:
-        other = search(locks.without(name))
-        for _ in other.run(stop, first_only=True):
-            if stop():
-                return
-        if other.found.best is not None:
-            yield name, other.found.best
+def opened(
+    search: Callable[[Locks], Search], locks: Locks, stop: Stop = lambda: False
+) -> Iterator[tuple[tuple[str, ...], Design]]:
+    """The cheapest design with each closed lock opened alone, where there is one; of each two where none alone does."""
+    for count in (1, 2):
+        found = False
+        for names in combinations(locks.closed, count):
+            wider = locks
+            for name in names:
+                wider = wider.without(name)
+            other = search(wider)
+            for _ in other.run(stop, first_only=True):
+                if stop():
+                    return
+            if other.found.best is not None:
+                found = True
+                yield names, other.found.best
+        if found or stop():
+            return

@@ -40,6 +40,8 @@ def progress(job: Job) -> str:
         told += f"; {spaced(found.total)} combinations weighed"
     if job.running and found.done:
         return told + ": all of them. How sure each is, and the roads there, are being worked out."
+    if found.others:
+        told += "; with own parts alone none carries, so the whole shelf was looked at"
     return told + (": all of them." if found.done else ", stopped." if job.stopped else ".")
 
 
@@ -90,19 +92,20 @@ def reasons(job: Job) -> list[tuple[str, str, float]]:
 
 
 def unlocked(job: Job, rates: Rates) -> list[str]:
-    """What opening one lock would give, where nothing was found."""
+    """What opening a lock (two, where no one alone does) would give, where nothing was found; the cheapest first."""
     return [
-        f"{_without(name, job.locks)}: from {money(one.bill.total, rates)}, {one.headroom * 100:.0f}\u00a0% left."
-        for name, one in job.opens
+        f"Without {' and '.join(_lock(name, job.locks) for name in names)}: from {money(one.bill.total, rates)}, "
+        f"{one.headroom * 100:.0f}\u00a0% left."
+        for names, one in job.opens
     ]
 
 
-def _without(name: str, locks: Locks) -> str:
-    """A lock opened, in the words of the form."""
+def _lock(name: str, locks: Locks) -> str:
+    """A lock in the words of the form."""
     if name in locks.keep:
-        return f"Without keeping the {name}"
+        return f"keeping the {name}"
     title, value = Locks.model_fields[name].title, getattr(locks, name)
-    return f"Without “{title}: {value}”" if isinstance(value, str) else f"Without “{title}”"
+    return f"“{title}: {value}”" if isinstance(value, str) else f"“{title}”"
 
 
 def nearest(job: Job) -> str:
@@ -112,4 +115,4 @@ def nearest(job: Job) -> str:
         return ""
     if near is None:
         return "No part of the shelf fits these locks at all: look at what is kept, and at the base pressure."
-    return f"On {near.first_out.target.name} the nearest {nearest_words(near.decides)}."
+    return f"On {near.first_out.target.name} the nearest {nearest_words(near.decides, near.wanted)}."
