@@ -4,7 +4,7 @@ Path strip, diagram, parts list, report, garage line, shelf and edit services wa
 here too: what a load is called, where it belongs, and whether it moves with power.
 """
 
-from collections.abc import Iterator
+from collections.abc import Iterator, Sequence
 from dataclasses import dataclass
 from typing import Any, Literal, NamedTuple
 
@@ -367,9 +367,11 @@ def element_at(option: Option, path: str) -> Any:
 
 def fitted(option: Option, *stations: Station) -> Iterator[Fitted]:
     """Every component of an option along the path, of all stations or of some."""
-    for kind in KINDS:
-        if stations and kind.station not in stations:
-            continue
+    yield from _fitted(option, [one for one in KINDS if not stations or one.station in stations])
+
+
+def _fitted(option: Option, kinds: Sequence[Kind]) -> Iterator[Fitted]:
+    for kind in kinds:
         found = element_at(option, kind.path)
         if kind.several:
             for number, one in enumerate(found or ()):
@@ -404,9 +406,13 @@ def restrictions(option: Option, line: Literal["feed", "return"]) -> tuple[InLin
 
 
 def _in_line(option: Option, line: str) -> Iterator[InLine]:
-    for one in fitted(option):
+    for one in _fitted(option, RESTRICTING):
         if _stands_in(option, one) == line:
             yield InLine(one.kind, one.title, one.element)
+
+
+# Kinds that stand in a line beside its hose; an ethanol sensor says itself where.
+RESTRICTING = [one for one in KINDS if one.restricts or one.path == "ethanol_sensor"]
 
 
 def _stands_in(option: Option, one: Fitted) -> str:

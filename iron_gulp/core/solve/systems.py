@@ -231,7 +231,7 @@ def return_of(option: Option) -> Return:
     return Return(
         array(option.tank.pressure_kpa),
         array(k_pa),
-        pipe_of(option.return_line),
+        remembered(option.return_line, "pipe", pipe_of),
         tuple(passage_of(one.element) for one in restrictions(option, "return")),
     )
 
@@ -260,10 +260,10 @@ def _packed(option: Option) -> Systems:
             np.array([lift.return_to == "surge tank"]),
             array(lift.surge_l),
         ),
-        groups=tuple(group_of(group) for group in option.pumps),
-        filter=None if option.filter is None else strainer_of(option.filter),
+        groups=tuple(remembered(group, "group", group_of) for group in option.pumps),
+        filter=None if option.filter is None else remembered(option.filter, "strainer", strainer_of),
         passages=tuple(passage_of(one.element) for one in restrictions(option, "feed")),
-        feed=pipe_of(option.feed),
+        feed=remembered(option.feed, "pipe", pipe_of),
         branches=() if option.split is None else branch_pipes(option.split, in_branch(option)),
         base_kpa=array(regulator.base_kpa),
         reference_ratio=array(regulator.reference_ratio),
@@ -297,7 +297,7 @@ def _direct_side(option: Option) -> dict[str, Any]:
         array(told.width),
         array(told.port_share_pct / 100.0),
     )
-    return {"high": high_rows(option.high_side), "delivery": delivery, **own}
+    return {"high": remembered(option.high_side, "rows", high_rows), "delivery": delivery, **own}
 
 
 def outlet_kpa(systems: Systems, manifold_kpa: Floats) -> Floats:
