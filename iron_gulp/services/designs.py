@@ -30,7 +30,8 @@ from .fronts import written as front_text
 from .job import Chain, Job, Surer, Ways
 from .jobs import Jobs, Task
 from .judging import Bench, Judging
-from .sizing import Sizing, processes, today_of
+from .roads import today_of
+from .sizing import Sizing, processes
 from .starter import fresh_id
 
 CHANCE_DRAWS, MOST_CHANCES = 400, 16

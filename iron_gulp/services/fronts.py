@@ -13,7 +13,7 @@ from iron_gulp.core.model import Build, Model, Option
 from iron_gulp.core.plan import Design, Found, Locks, Search
 
 from .job import Job
-from .sizing import today_of
+from .roads import today_of
 
 MOST_KEPT_CHARACTERS = 4_000_000
 Searching = Callable[[Build, Option, Locks, Option | None], Search]

@@ -35,7 +35,7 @@ from .garage import Garage
 from .jobs import Jobs, Task, Watched
 from .judging import Judging, ShelfHolder
 from .own_parts import is_own
-from .roads import Roads
+from .roads import Roads, today_of
 from .starter import fresh_id
 
 __all__ = ["SIZED", "Answers", "Sized", "Sizing"]
@@ -352,11 +352,6 @@ def locked_by(answers: Answers, locks: Locks, keep: tuple[Kept, ...]) -> Locks:
     if answers.budget is not None and locks.budget is None:
         changed["budget"] = answers.budget
     return locks.model_copy(update=changed)
-
-
-def today_of(build: Build) -> Option | None:
-    """What is fitted today, if it was said."""
-    return next((one for one in build.options if one.id == build.fitted_today), None)
 
 
 def told(build: Build, chosen: Chosen, catalogue: Catalogue, units: BenchUnits) -> list[str]:

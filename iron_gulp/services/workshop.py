@@ -34,9 +34,9 @@ from .moved import Movements
 from .own_parts import OwnParts, is_own
 from .real_parts import RealParts
 from .rejudging import Rejudging
-from .roads import Roads
+from .roads import Roads, Whole
 from .sheets import Sheets
-from .sizing import Sizing
+from .sizing import Sizing, processes
 from .tables import Tables
 
 __all__ = [
@@ -71,11 +71,11 @@ class Workshop:
         self.judging = Judging(builds, self.parts, self.movements)
         self.edits = Edits(builds, self.parts)
         self.documents = Documents(builds)
-        self.roads = Roads(self.judging, self.edits, settings, self.parts)
         self.sheets = Sheets(builds, settings)
         self.ceilings = Ceilings(self.judging, self.edits)
         self.evidence = Evidence(self.judging, self.edits, Attachments(folder_beside(database_path)))
         self.jobs = Jobs()
+        self.roads = Roads(self.judging, self.edits, settings, self.parts, self.jobs)
         self.sizing = Sizing(self.judging, self.edits, self.garage, self.roads, self.parts, self.jobs)
         self.cures = Cures(self.judging, self.edits, self.sizing, self.jobs)
         self.designs = Designs(self.judging, self.edits, self.sizing, settings, self.jobs)
@@ -84,6 +84,10 @@ class Workshop:
         self.tables = Tables(self.judging, self.edits)
         self.rejudging = Rejudging(self.judging, self.jobs)
         self.rejudging.start()
+
+    def search_roads(self, bench: Bench) -> Whole:
+        """Begin to search the roads from an option as whole systems. Raises Busy."""
+        return self.roads.search(bench, self.sizing.search, processes)
 
     def load_demo(self) -> int:
         """Store the demo builds when the garage is empty, with the fronts searched for them; returns how many."""

@@ -37,6 +37,7 @@ from .roads import TITLES, Ceiling, Complexity, Road, edits_of, put_right, roads
 from .sizing import Reason, reasons
 from .upgrade import Held, Lane, Step, UpgradeRoad, lanes, road_of, stages_of_targets, upgrade
 from .weighing import Weighed, weigh
+from .whole_roads import WHOLE, whole_road
 from .wishes import ONE_SET, TURBINES, USUAL, Chosen, choose
 
 __all__ = [
@@ -48,6 +49,7 @@ __all__ = [
     "TITLES",
     "TURBINES",
     "USUAL",
+    "WHOLE",
     "Advice",
     "Answers",
     "Beside",
@@ -108,6 +110,7 @@ __all__ = [
     "thrown_away",
     "upgrade",
     "weigh",
+    "whole_road",
     "with_datum",
     "within",
 ]

@@ -3,7 +3,7 @@
 from dataclasses import dataclass
 from math import isfinite
 
-from ..model import Build, Rates
+from ..model import LIMITS, Build, Rates
 from .roads import Kind, Road
 
 
@@ -48,12 +48,19 @@ def recommended(build: Build, roads: list[Road], rates: Rates) -> Advice | None:
             SCHOOLS["today"],
             values,
         )
+    safe = [
+        one.target for one in today.verdicts if all(load.load <= 1.0 for load in one.loads if load.component in LIMITS)
+    ]
+    if safe:
+        most = max(safe, key=lambda one: one.power_kw)
+        values |= {"safe": most.name, "safe_kw": most.power_kw}
+        steps.append("Until the parts are there, {safe} is safe: {safe_kw} with the feed put right.")
     blend = by_kind.get("blend")
     if blend is not None and blend.carries and blend.ethanol_pct is not None:
         least = "gasoline alone" if blend.ethanol_pct == 0 else "at most {blend_ethanol_pct} ethanol"
         steps.append(
-            f"Until the parts are there, run {least} with the boost and timing that fuel bears: about {{blend_kw}} are "
-            "left of the power, and today's hardware has the fuel for them."
+            f"{'Or' if safe else 'Until the parts are there,'} run {least} with the boost and timing that fuel bears: "
+            "about {blend_kw} are left of the power, and today's hardware has the fuel for them."
         )
         values |= {"blend_ethanol_pct": blend.ethanol_pct, "blend_kw": blend.left_kw or 0.0}
     carrying = [road for road in roads if road.kind in ("direct", "port", "both") and road.carries]
@@ -66,7 +73,12 @@ def recommended(build: Build, roads: list[Road], rates: Rates) -> Advice | None:
     best = min(carrying, key=lambda road: road.bill.total)
     others = [road for road in carrying if road is not best]
     values |= {"best": best.title, "best_cost": money(best.bill.total, rates)}
-    steps.append("{best}: {best_cost} with fitting and calibration.")
+    days = best.bill.lead_days
+    if days:
+        values["arrives"] = f"{days} days"
+    arrive = ", the last part there in {arrives}" if days else ""
+    steps.append("{best}: {best_cost} with fitting and calibration" + arrive + ".")
+    steps += _air(best, values)
     reason = "It is the cheapest road that carries every target"
     if others:
         second = min(others, key=lambda road: road.bill.total)
@@ -77,6 +89,21 @@ def recommended(build: Build, roads: list[Road], rates: Rates) -> Advice | None:
         goes = "the mixture goes {lean_pct} lean" if isfinite(best.silent_factor) else "nothing is injected"
         reason += ". Its price is silence: if the port side stops, " + goes
     return Advice(best.kind, tuple(steps), reason + ".", SCHOOLS[best.kind], values)
+
+
+def _air(road: Road, values: dict[str, float | str]) -> list[str]:
+    """What the engine breathes for on the target that presses it hardest: fuel beyond that buys nothing."""
+    hardest = max(road.verdicts, key=lambda one: one.load("engine").load)
+    breathes = hardest.demand.air_limited_power_kw
+    if not isfinite(breathes):
+        return []
+    values |= {"air_target": hardest.target.name, "air_kw": breathes}
+    compressor = next((one.load for one in hardest.loads if one.component == "compressor"), 0.0)
+    if compressor > hardest.load("engine").load:
+        values["air_kw"] = hardest.target.power_kw / compressor
+        return ["The compressor ends it at about {air_kw} on {air_target}: fuel for more buys nothing until it grows."]
+    told = "On {air_target} the engine breathes for about {air_kw} at this boost: "
+    return [told + "fuel for more buys nothing without more air."]
 
 
 def money(amount: float, rates: Rates) -> str:

@@ -48,7 +48,7 @@ GIVES_UP: dict[Kind, str] = {
     "port": "A single calibration: two sides to blend, a second set of injectors to watch. It washes the intake "
     "valves clean.",
     "both": "Money and time: everything is bought. In exchange neither side works near its limit.",
-    "blend": "Octane and cooling, so boost and timing go back with it. Nothing is bought.",
+    "blend": "Octane and cooling, so boost and timing go back with it. No larger part is bought.",
 }
 BLENDS = (0.0, 20.0, 40.0, 60.0, 85.0)
 PORT_SHARE_USE = 90.0
@@ -112,22 +112,23 @@ def within(verdict: TargetVerdict) -> bool:
     return all(load.load <= 1.0 for load in verdict.loads if load.component in LIMITS)
 
 
-def roads(build: Build, option: Option, catalogue: Catalogue, rates: Rates) -> list[Road]:
-    """Every road from an option with direct injection; none without it."""
+def roads(build: Build, option: Option, catalogue: Catalogue, rates: Rates, before: Option | None = None) -> list[Road]:
+    """Every road from an option with direct injection; none without it. `before` is what is paid already: the option."""
     if option.high_side is None:
         return []
+    had = before or option
     start = put_right(build, option)
     ways: tuple[tuple[Kind, Steps], ...] = (
         ("direct", _with_direct_hardware(build, start, catalogue)),
         ("port", _with_port_rail(build, start, catalogue)),
         ("both", _with_both(build, start, catalogue)),
     )
-    found = [_road(build, option, "today", start, rates)]
+    found = [road_to(build, had, "today", start, rates)]
     for kind, steps in ways:
-        chosen = _best(build, option, steps, rates)
+        chosen = _best(build, had, steps, rates)
         if chosen is not None:
-            found.append(_road(build, option, kind, chosen, rates))
-    return [*found, _weaker_blend(build, option, start, rates)]
+            found.append(road_to(build, had, kind, chosen, rates))
+    return [*found, _weaker_blend(build, had, start, rates)]
 
 
 def put_right(build: Build, option: Option) -> Option:
@@ -279,7 +280,8 @@ def _best(build: Build, before: Option, steps: Steps, rates: Rates) -> Option | 
     return carrying if carrying is not None or nearest is None else nearest[1]
 
 
-def _road(build: Build, before: Option, kind: Kind, option: Option, rates: Rates) -> Road:
+def road_to(build: Build, before: Option, kind: Kind, option: Option, rates: Rates) -> Road:
+    """A road that ends in an option, judged and priced against what is paid before."""
     named = option.model_copy(update={"name": TITLES[kind]})
     verdicts = tuple(judge_many([(build, named, target) for target in build.targets]))
     return Road(
@@ -349,7 +351,7 @@ def _weaker_blend(build: Build, before: Option, option: Option, rates: Rates) ->
     blend = max(carried, default=0.0)
     whole = tuple(judge_many([(build, named, one) for one in every[blend]]))
     return replace(
-        _road(build, before, "blend", option, rates),
+        road_to(build, before, "blend", option, rates),
         verdicts=whole,
         bill=bill(build, before, option, rates, other_blend=True),
         ethanol_pct=blend,

@@ -4,13 +4,14 @@ from .beside import Beside, beside
 from .choices import USUAL_BASES_KPA, Back, Choices, Metering, Stages, System, option_of, wired
 from .ease import Ease, Leave, wanted_of
 from .fewest import fewest, kinds_of
+from .found import Design, Found
 from .front import ENOUGH_PCT, Score, front_of, headroom_class
 from .holding import COUNTED, headroom_of, highest, nearest_words, worst_load
 from .lobes import bearing
 from .local import Cure, curable, cures, leaves_of, locks_for
 from .locks import KEEPS, Kept, Lock, Locks, locks_of
 from .rewiring import rewired
-from .search import Design, Found, Search
+from .search import Search
 from .start import bare, prepared
 from .telling import front_told, opened
 

@@ -9,8 +9,8 @@ from ...judge import judge_many
 from ...model import Build, Catalogue, Option, Part, flow_at, rated_at_300_kpa
 from ...solve import PEAK
 from .choices import told_of, wired
+from .found import Design
 from .holding import headroom_of
-from .search import Design
 
 SPARE_KPA = 30.0  # a larger pump loses more on its way
 Sold = TypeVar("Sold", bound=Part)

@@ -4,8 +4,9 @@ from collections.abc import Callable, Iterator
 from itertools import combinations
 
 from ...model import Option
+from .found import Design
 from .locks import KEEPS, Kept, Locks
-from .search import Design, Search, Stop
+from .search import Search, Stop
 
 NEEDS_HIGH = ("high-pressure pumps", "direct injectors")
 

@@ -16,9 +16,10 @@ from ..differing import differences
 from .choices import RETURNLESS
 from .ease import Ease, Leave, wanted_of
 from .fewest import kinds_of
+from .found import Design
 from .holding import COUNTED
 from .locks import Kept, Locks
-from .search import Design, Search, Stop
+from .search import Search, Stop
 
 Base = Literal["base pressure"]
 BASE: Base = "base pressure"

@@ -7,8 +7,9 @@ known only once the whole is solved.
 from ...advise import find_troubles
 from ...judge import TargetVerdict, circuits, judge_many
 from ...model import Option, PumpGroup
+from .found import Design
 from .holding import broken, headroom_of
-from .search import Design, Search
+from .search import Search
 
 _TURNS = 3  # a thinner wire leaves fewer volts, and those draw another current
 

@@ -8,25 +8,25 @@ whole, with the rules, until none is left: nothing cheaper is missed (proven aga
 """
 
 import time
-from collections import Counter
 from collections.abc import Callable, Iterator, Sequence
-from dataclasses import dataclass, field, replace
+from dataclasses import dataclass, replace
 
 import numpy as np
 from joblib import Parallel, delayed
 from joblib.parallel import get_active_backend
 
 from ...advise import Finding, find_troubles
-from ...judge import Cases, Load, TargetVerdict, case_of, judge_many, judge_rows, refitted, together
+from ...judge import Cases, TargetVerdict, case_of, judge_many, judge_rows, refitted, together
 from ...model import Build, Catalogue, Option, PumpGroup, Rates
 from ...physics import M3_S_PER_L_H, Floats, floats
 from ...solve import demand, fuel_state
-from ..complexity import Parts, parts_of_it
-from ..costs import Bill, bill
+from ..complexity import parts_of_it
+from ..costs import bill
 from .choices import Choices, Drive, Metering, System, option_of
-from .ease import PLAIN, Ease, Leave, idling, wanted_of
+from .ease import Leave, idling, wanted_of
+from .found import Design, Found
 from .front import Score, beaten, headroom_class
-from .holding import COUNTED, broken, headroom_of, highest, waived, worst_component, worst_load
+from .holding import COUNTED, broken, headroom_of, waived, worst_component
 from .locks import OWN_FIRST, Locks
 from .pool import SLACK, Apart, Block, Heads, Index, Key, Pool, over
 from .start import bare, lifted, prepared
@@ -47,37 +47,6 @@ Place = tuple[float, str, Drive]
 
 
 @dataclass(frozen=True)
-class Design:
-    """A complete system that is offered."""
-
-    option: Option
-    verdicts: tuple[TargetVerdict, ...]
-    bill: Bill
-    parts: Parts
-    score: Score
-    ease: Ease = PLAIN
-    wanted: float = 0.0
-
-    @property
-    def headroom(self) -> float:
-        """The least headroom of what it is asked of, on any target, a share: 1 ÷ load − 1."""
-        return headroom_of(self.verdicts, self.ease)
-
-    @property
-    def first_out(self) -> TargetVerdict:
-        """The target that decides: nearest a limit that fuel parts move, or past it."""
-        return max(self.verdicts, key=lambda one: (highest(one, self.ease, COUNTED), self._decides(one).load))
-
-    @property
-    def decides(self) -> Load:
-        """The load that decides on that target."""
-        return self._decides(self.first_out)
-
-    def _decides(self, verdict: TargetVerdict) -> Load:
-        return worst_load(verdict, self.ease, COUNTED)
-
-
-@dataclass(frozen=True)
 class Unfit:
     """Where nothing that meters does what is asked: its place, and the most headroom any leaves, a share."""
 
@@ -88,25 +57,6 @@ class Unfit:
 
 Known = Block | Unfit | None
 Metered = tuple[str, tuple[str, ...]]  # what locks say of the parts that meter
-
-
-@dataclass
-class Found:
-    """What a search has found so far. `fell` counts pairs by what excludes them: a component or a finding's code."""
-
-    front: list[Design] = field(default_factory=list)
-    tried: int = 0
-    total: int = 0
-    fell: Counter[str] = field(default_factory=Counter)
-    dominated: int = 0
-    nearest: Design | None = None
-    done: bool = False
-    others: bool = False  # whether own parts did not do and the whole shelf was looked at
-
-    @property
-    def best(self) -> Design | None:
-        """The cheapest design; None while there is none."""
-        return min(self.front, key=lambda one: one.score, default=None)
 
 
 class Search:
@@ -400,16 +350,24 @@ class Search:
             if any(one.score.no_worse(design.score) for one in self.found.front):
                 self.found.dominated += 1
                 continue
-            troubles = find_troubles(self.build, option, list(verdicts), self.catalogue)
-            fatal = [
-                one for one in troubles if one.code not in self._stay or (one.severity == "stop" and not self._stops)
-            ]
+            fatal = self.fatal(option, verdicts)
             if fatal:
                 self.found.fell[fatal[0].title] += 1
                 self._remember(pool, int(at), fatal)
                 continue
             self.found.front = [one for one in self.found.front if not design.score.no_worse(one.score)]
             self.found.front.append(design)
+
+    def fatal(self, option: Option, verdicts: Sequence[TargetVerdict]) -> list[Finding]:
+        """Stops and checks of a system that are not left as they were before the search."""
+        troubles = find_troubles(self.build, option, list(verdicts), self.catalogue)
+        return [one for one in troubles if one.code not in self._stay or (one.severity == "stop" and not self._stops)]
+
+    def signs(self, option: Option, verdicts: Sequence[TargetVerdict]) -> bool:
+        """Whether a system could be offered: headroom, rules and findings."""
+        if headroom_of(verdicts, self.ease) < self.wanted - 1e-9 or broken(verdicts, self.ease, self._waived):
+            return False
+        return not self.fatal(option, verdicts)
 
     def _remember(self, pool: "Pool", at: int, fatal: Sequence[Finding]) -> None:
         """A choice that breaks a rule of its own falls with everything else it is put together with."""

@@ -3,9 +3,10 @@
 from collections.abc import Callable, Iterator
 from itertools import combinations
 
+from .found import Design, Found
 from .holding import worst_component
 from .locks import Locks
-from .search import Design, Found, Search, Stop
+from .search import Search, Stop
 
 
 def front_told(found: Found) -> dict[str, object]:

@@ -8,6 +8,7 @@ from markupsafe import Markup
 
 from iron_gulp.core.model import TITLES, Build, Rates, Target
 from iron_gulp.core.plan import Advice, Bill, Grid, Road, calibration_of, grid_blends, money
+from iron_gulp.services.roads import Whole
 from iron_gulp.services.workshop import Bench
 from iron_gulp.units import BenchUnits, quantity_of, show
 
@@ -82,6 +83,29 @@ def roads_view(bench: Bench, roads: list[Road], advice: Advice | None, rates: Ra
         "" if advice is None else advice.kind,
         any(road.bill.generic for road in roads),
     )
+
+
+@dataclass(frozen=True)
+class WholeView:
+    """How the search for whole systems stands."""
+
+    words: str
+    running: bool
+    again: bool
+
+
+def whole_view(known: Whole | None) -> WholeView:
+    """In words: not asked for, how far it has come, or what it has looked at."""
+    if known is None:
+        told = "Each road varies what it is named for, base pressure and low pumps."
+        return WholeView(told, running=False, again=True)
+    many = f"{len(known.found)} of {len(known.kinds)}"
+    if known.running:
+        return WholeView(f"Roads searched as whole systems: {many}, {known.went}.", running=True, again=False)
+    if known.complete:
+        told = "Each road is the cheapest whole system of the shelf under its lock: lines, regulator, filter, low pumps "
+        return WholeView(told + "and circuits too.", running=False, again=False)
+    return WholeView(f"{known.unfinished('The search').capitalize()}: {many} searched.", running=False, again=True)
 
 
 def _road(build: Build, road: Road, rates: Rates, words: _Words) -> RoadView:

@@ -4,10 +4,14 @@ from typing import Annotated
 
 from fastapi import APIRouter, Query, Request, Response
 
+from iron_gulp.services.jobs import Busy
+from iron_gulp.services.workshop import Bench
+from iron_gulp.units import BenchUnits
+
 from ...parts.rendering import page, units_of, workshop_of
 from ...parts.types import Base, BuildId, Line
 from ..changes import Here, repaint
-from .roads import blends_view, grids_view, roads_view
+from .roads import blends_view, grids_view, roads_view, whole_view
 
 router = APIRouter(prefix="/builds/{build_id}/road")
 
@@ -17,9 +21,46 @@ def roads(request: Request, build_id: BuildId, option: str | None = None, target
     """Every road from the option, and the one recommended."""
     workshop, units = workshop_of(request), units_of(request)
     bench = workshop.judging.bench(build_id, option, target)
+    return _shown(request, bench, units)
+
+
+@router.post("/search")
+def search(request: Request, build_id: BuildId, option: Line, target: Line = "") -> Response:
+    """Begin to search every road as a whole system."""
+    workshop = workshop_of(request)
+    bench = workshop.judging.bench(build_id, option, target or None)
+    problem = ""
+    try:
+        workshop.search_roads(bench)
+    except Busy as error:
+        problem = str(error)
+    return _shown(request, bench, units_of(request), problem)
+
+
+@router.post("/stop")
+def stop(request: Request, build_id: BuildId, option: Line, target: Line = "") -> Response:
+    """End the search of the roads; what it has found stays."""
+    workshop = workshop_of(request)
+    bench = workshop.judging.bench(build_id, option, target or None)
+    workshop.roads.stop(build_id, bench.option.id)
+    return _shown(request, bench, units_of(request))
+
+
+def _shown(request: Request, bench: Bench, units: BenchUnits, problem: str = "") -> Response:
+    workshop = workshop_of(request)
     found, advice = workshop.roads.of(bench)
     view = roads_view(bench, found, advice, workshop.roads.rates(), units)
-    return page(request, "road/roads.html", r=view, url=f"/builds/{build_id}", units=units)
+    where = {"option": bench.option.id, "target": bench.verdict.target.id}
+    return page(
+        request,
+        "road/roads.html",
+        r=view,
+        url=f"/builds/{bench.stored.id}",
+        units=units,
+        whole=whole_view(workshop.roads.whole(bench)),
+        where=where,
+        problem=problem,
+    )
 
 
 @router.get("/grid")
