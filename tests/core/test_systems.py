@@ -271,3 +271,35 @@ def test_a_stage_behind_the_others_passes_all_their_flow_and_adds_its_rise():
             own = getattr(alone, name)[0][falls][::-1]
             told = getattr(both, name)[:, at]
             assert told == pytest.approx([np.interp(total / 2, flow, own), np.interp(total, flow, own)], rel=0.01), name
+
+
+def alike_but(option, what):
+    """Options that share every part but one with each other, the very same objects."""
+    if what == "base":
+        changed = [
+            option.regulator.model_copy(update={"base_kpa": option.regulator.base_kpa * by}) for by in (0.9, 1.0, 1.1)
+        ]
+        return [option.model_copy(update={"regulator": one}) for one in changed]
+    line = getattr(option, what)
+    parts = [line.part.model_copy(update={"bore_mm": line.part.bore_mm * by}) for by in (0.8, 1.0, 1.3)]
+    return [option.model_copy(update={what: line.model_copy(update={"part": one})}) for one in parts]
+
+
+@pytest.mark.parametrize("what", ["base", "feed", "return_line"])
+@pytest.mark.parametrize("name", ["curlew", "saltern", "dunlin", "fieldfare"])
+def test_systems_that_share_the_very_same_parts_are_judged_together_as_one_by_one(name, what):
+    """What is one object in all of a set stands there once; every number is as if each stood alone, of one target too."""
+    built = demo(name)
+    for own in built.options:
+        for arrangement in {own.regulator.arrangement, "returnless, speed-controlled"}:
+            if own.carburettor is not None and arrangement != own.regulator.arrangement:
+                continue
+            base = own.model_copy(update={"regulator": own.regulator.model_copy(update={"arrangement": arrangement})})
+            options = alike_but(base, what)
+            for targets in (built.targets[:1], built.targets):
+                asked = [(built, one, target) for one in options for target in targets]
+                together_judged = judge_many(asked, ceilings=False)
+                for (build_, option, target), verdict in zip(asked, together_judged, strict=True):
+                    alone = judge(build_, option.model_copy(deep=True), target)
+                    for load, other in zip(verdict.loads, alone.loads, strict=True):
+                        assert load.load == pytest.approx(other.load, rel=1e-7, abs=1e-9), (own.id, load.component)

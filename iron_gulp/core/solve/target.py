@@ -281,9 +281,9 @@ def points_asked(
     idling: NDArray[np.bool_] | None = None,
 ) -> AskedPoints:
     """The points to solve, all of one shape."""
-    speed, manifold, wanted = (
-        floats(np.atleast_1d(one)) for one in np.broadcast_arrays(floats(rpm), floats(manifold_kpa), floats(demand_kg_s))
-    )
+    # Systems of one target and of parts alike may say all of that as one number: there are as many points as systems.
+    every = np.broadcast_arrays(floats(rpm), floats(manifold_kpa), floats(demand_kg_s), systems.base_kpa)
+    speed, manifold, wanted = (floats(np.atleast_1d(one)) for one in every[:3])
     barometer = targets.barometer_kpa
     mixture = 1.0 + (targets.mixture - 1.0) * enriched_at(barometer + targets.boost_kpa, barometer + manifold)
     # The car accelerates when it pulls, not when it idles.
