@@ -3,7 +3,7 @@
 import os
 from collections.abc import Callable, Iterator, Sequence
 from contextlib import contextmanager
-from dataclasses import dataclass
+from dataclasses import dataclass, field
 from threading import Lock
 
 from iron_gulp.core.advise import find_troubles
@@ -35,6 +35,7 @@ from .garage import Garage
 from .jobs import Jobs, Task, Watched
 from .judging import Judging, ShelfHolder
 from .own_parts import is_own
+from .progress import Progress
 from .roads import Roads, today_of
 from .starter import fresh_id
 
@@ -76,6 +77,7 @@ class Work(Watched):
     """A sizing: for which target, and once done how it went and the option it made ("" for none)."""
 
     target: str
+    progress: Progress = field(default_factory=Progress)
     outcome: Outcome | None = None
     option_id: str = ""
 
@@ -92,6 +94,7 @@ class Made(Watched):
     """A new build: its id once it is there, or why there is none."""
 
     answers: Answers
+    progress: Progress = field(default_factory=Progress)
     build_id: int | None = None
     refused: str = ""
 
@@ -101,11 +104,6 @@ class Made(Watched):
         if self.running or self.build_id is not None:
             return ""
         return self.refused or self.unfinished("sizing")
-
-
-def never() -> bool:
-    """Nobody stops it."""
-    return False
 
 
 class Sizing:
@@ -140,8 +138,9 @@ class Sizing:
             made = Made(answers)
 
             def work(task: Task) -> None:
+                made.progress.stop = task.stop.is_set
                 try:
-                    made.build_id = self.create(answers, units, wires, task.stop.is_set)
+                    made.build_id = self.create(answers, units, wires, made.progress)
                 except LookupError as error:
                     made.refused = str(error)
 
@@ -155,10 +154,10 @@ class Sizing:
         """The build that a form has asked for; None where it is not remembered."""
         return self._made.get(form)
 
-    def create(self, answers: Answers, units: BenchUnits, wires: str, stop: Callable[[], bool] = never) -> int:
+    def create(self, answers: Answers, units: BenchUnits, wires: str, progress: Progress | None = None) -> int:
         """A new build from answers, sized; returns its id. What was assumed stands in its notes. Raises LookupError."""
         shelf, rates = self._shelf_of.shelf, self._roads.rates()
-        build, _, _ = size_answers(answers, shelf, rates, units, wires, stop=stop)
+        build, _, _ = size_answers(answers, shelf, rates, units, wires, progress=progress)
         return self._garage.add(build, "sized from a few answers")
 
     def draft(self, answers: Answers, units: BenchUnits, wires: str) -> int:
@@ -169,7 +168,16 @@ class Sizing:
         notes = noted(guesses, units)
         return self._garage.add(build.model_copy(update={"options": (option,), "notes": notes}), "new draft")
 
-    def start(self, build_id: int, base: int, option_id: str, target_id: str, units: BenchUnits) -> Work:
+    def start(
+        self,
+        build_id: int,
+        base: int,
+        option_id: str,
+        target_id: str,
+        units: BenchUnits,
+        locks: Locks | None = None,
+        one_set_alone: bool = False,
+    ) -> Work:
         """Begin to size a build in the background; one that is under way for it goes on. Raises NotFound."""
         self._judging.bench(build_id, option_id)
         self._edits.seen(build_id, base)
@@ -180,7 +188,9 @@ class Sizing:
             work = Work(target_id)
 
             def run(task: Task) -> None:
-                outcome, work.option_id = self.size_option(build_id, base, option_id, units, task.stop.is_set)
+                work.progress.stop = task.stop.is_set
+                asked = (locks or Locks(), frozenset({ONE_SET}) if one_set_alone else frozenset[str]())
+                outcome, work.option_id = self.size_option(build_id, base, option_id, units, work.progress, *asked)
                 work.outcome = outcome
 
             work.task = self._jobs.ask("sizing", ("size", build_id), run)
@@ -208,12 +218,20 @@ class Sizing:
         self._jobs.wait(("size", build_id))
 
     def size_option(
-        self, build_id: int, base: int, option_id: str, units: BenchUnits, stop: Callable[[], bool] = never
+        self,
+        build_id: int,
+        base: int,
+        option_id: str,
+        units: BenchUnits,
+        progress: Progress | None = None,
+        locks: Locks | None = None,
+        must: frozenset[str] = frozenset(),
     ) -> tuple[Outcome, str]:
         """Put a sized system beside a build's options; how it went, and the new option's id. Raises NotFound."""
         bench = self._judging.bench(build_id, option_id)
         try:
-            sized = self.size(bench.build, bench.option, Locks(), units, today_of(bench.build), stop)
+            before = today_of(bench.build)
+            sized = self.size(bench.build, bench.option, locks or Locks(), units, before, progress, must)
         except LookupError as error:
             return Outcome(False, "", "", str(error)), ""
         new_id = fresh_id("o", [one.id for one in bench.build.options])
@@ -230,14 +248,15 @@ class Sizing:
         locks: Locks,
         units: BenchUnits,
         before: Option | None = None,
-        stop: Callable[[], bool] = never,
+        progress: Progress | None = None,
+        must: frozenset[str] = frozenset(),
     ) -> Sized:
         """The cheapest system that carries, of what a specialist would rather fit. Raises LookupError."""
 
         def search(one: Locks) -> Search:
             return self.search(build, option, one, before)
 
-        return size_build(search, build, option, locks, self.catalogue, units, stop)
+        return size_build(search, build, option, locks, self.catalogue, units, progress, must)
 
     def search(
         self, build: Build, option: Option, locks: Locks, before: Option | None = None, leave: Leave | None = None
@@ -267,16 +286,18 @@ def size_build(
     locks: Locks,
     catalogue: Catalogue,
     units: BenchUnits,
-    stop: Callable[[], bool] = never,
+    progress: Progress | None = None,
     must: frozenset[str] = frozenset(),
 ) -> Sized:
     """The cheapest system of the wishes that anything keeps, or the nearest; with its account. Raises LookupError."""
 
+    watched = progress or Progress()
+
     def run(one: Search) -> bool:
         with processes() as workers:
-            for _ in one.run(stop, first_only=True, workers=workers):
-                pass
-        return not stop()
+            for found in one.run(watched.stop, first_only=True, workers=workers):
+                watched.saw(found)
+        return not watched.stop()
 
     chosen = choose(search, run, option, locks, must)
     if chosen is None:
@@ -310,7 +331,7 @@ def size_answers(
     units: BenchUnits,
     wires: str = "mm²",
     locks: Locks | None = None,
-    stop: Callable[[], bool] = never,
+    progress: Progress | None = None,
 ) -> tuple[Build, list[str], Sized]:
     """The build of answers with the system sized for it, what was assumed, and how it went. Raises LookupError."""
     build, guesses = asked_build(shelf, answers, wires)
@@ -323,7 +344,7 @@ def size_answers(
         return search_of(shelf, rates, build, option, one, before)
 
     must = frozenset({ONE_SET}) if answers.sets == "one alone" else frozenset[str]()
-    sized = size_build(search, build, option, asked, shelf.catalogue, units, stop, must)
+    sized = size_build(search, build, option, asked, shelf.catalogue, units, progress, must)
     named = {"name": SIZED if sized.carries else NEAREST, "why": "\n".join(sized.account)}
     notes = noted(guesses, units)
     whole = sized.design.option.model_copy(update=named)

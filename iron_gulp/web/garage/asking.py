@@ -91,7 +91,8 @@ def wait(request: Request, form_id: Annotated[str, Path(max_length=40)]) -> Resp
         return _asked(request, typed, {}, 200)
     if made.running:
         asked = questions(typed, {}, units_of(request))
-        return page(request, "new_wait.html", made=made, asked=asked, form_id=form_id)
+        come = made.progress.in_words(workshop_of(request).roads.rates())
+        return page(request, "new_wait.html", made=made, asked=asked, form_id=form_id, come=come)
     if made.build_id is not None:
         return RedirectResponse(f"/builds/{made.build_id}/ask", 303)
     return _asked(request, typed, {"feeding": made.told}, 422)

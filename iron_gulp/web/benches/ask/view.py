@@ -4,11 +4,11 @@ from markupsafe import Markup
 
 from iron_gulp.core.study import pull_gain
 
-from ...parts.page import Page
+from ...parts.locks import WithLocks
 from .picture import asked
 
 
-class View(Page):
+class View(WithLocks):
     """Car, engine and targets."""
 
     def pulls(self) -> str:

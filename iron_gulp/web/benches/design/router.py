@@ -2,10 +2,11 @@
 
 from typing import Annotated, Any
 
-from fastapi import APIRouter, Depends, Query, Request, Response
+from fastapi import APIRouter, Query, Request, Response
 
-from iron_gulp.services.designs import KEEPS, Locks, read_locks
+from iron_gulp.services.designs import read_locks
 
+from ...parts.locks import TypedLocks
 from ...parts.rendering import page, place_of, units_of, workshop_of
 from ...parts.types import Base, BuildId, Count
 from ..changes import Here, repaint
@@ -67,19 +68,12 @@ def road(
     return page(request, "design/road.html", r=view, **context, **place_of(bench))
 
 
-async def typed_locks(request: Request) -> tuple[dict[str, str], list[str]]:
-    """What was typed of the locks, by name, and what is to be kept."""
-    form = await request.form(max_fields=60)
-    told = {name: str(form.get(name, ""))[:40] for name in Locks.model_fields if name != "keep"}
-    return told, [str(one)[:40] for one in form.getlist("keep")][: len(KEEPS)]
-
-
 @router.post("/start")
 def start(
     request: Request,
     build_id: BuildId,
     here: Here,
-    typed: Annotated[tuple[dict[str, str], list[str]], Depends(typed_locks)],
+    typed: TypedLocks,
     fewest: bool = False,
 ) -> Response:
     """Begin a search, or (`fewest`) one that changes as few kinds of parts as do."""

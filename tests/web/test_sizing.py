@@ -1,0 +1,48 @@
+"""Size it for me on Ask heeds what must stay and what it may cost, by the same locks as Design."""
+
+import pytest
+
+from iron_gulp.core.plan import ONE_SET, locks_of
+from tests.web.parsing import parsed
+
+
+@pytest.fixture
+def asked(workshop, monkeypatch):
+    """What sizing was asked for, without a search."""
+    seen = []
+
+    def size(build, option, locks, units, before, progress, must):
+        seen.append((locks, must))
+        progress.saw(type("Found", (), {"tried": 5, "best": None})())
+        raise LookupError("nothing was tried here")
+
+    monkeypatch.setattr(workshop.sizing, "size", size)
+    return seen
+
+
+def test_what_must_stay_is_asked_on_the_page_and_heeded(client, workshop, curlew, asked):
+    page = parsed(client.get(f"/builds/{curlew}/ask?option=as-built").text)
+    form = page.select_one("#wanted")
+    named = {one["name"] for one in form.select("[name]")}
+    option = workshop.judging.bench(curlew).build.option("as-built")
+    assert named == {"keep", "sets", *(one.name for one in locks_of(option))} - {"second_set"}
+    where = {"page": "ask", "option": "as-built", "target": "", "base": 1}
+    typed = {"keep": ["injectors", "lines"], "budget": "2500", "sets": "one alone", "returns": "with a return"}
+    answer = client.post(f"/builds/{curlew}/size", data={**where, **typed})
+    assert answer.status_code == 200
+    workshop.sizing.wait(curlew)
+    ((locks, must),) = asked
+    assert (locks.keep, locks.budget, locks.returns) == (("injectors", "lines"), 2500.0, "with a return")
+    assert must == {ONE_SET}
+    assert "nothing was tried here" in client.get(f"/builds/{curlew}/size").text
+    client.post(f"/builds/{curlew}/size", data=where)
+    workshop.sizing.wait(curlew)
+    assert (asked[1][0].keep, asked[1][0].budget, asked[1][1]) == ((), None, frozenset())
+
+
+def test_a_lock_that_cannot_be_is_told_and_nothing_begins(client, curlew, asked):
+    where = {"page": "ask", "option": "as-built", "target": "", "base": 1}
+    answer = client.post(f"/builds/{curlew}/size", data={**where, "budget": "a lot"})
+    assert answer.status_code == 422
+    assert "Budget" in parsed(answer.text).select_one(".field-error").text
+    assert asked == []
