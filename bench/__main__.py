@@ -1,6 +1,7 @@
 """Benchmarks, as ratios against a baseline measured in the same run: `make bench`."""
 
 import html
+import json
 import re
 import resource
 import sys
@@ -22,13 +23,16 @@ from bench.scalar_reference import solve_point
 from iron_gulp.core.judge import case_of, judge_many, judge_rows, power_ceilings_kw
 from iron_gulp.core.model import Build, Option, Rates, Target
 from iron_gulp.core.physics import mapped
-from iron_gulp.core.plan import Search
+from iron_gulp.core.plan import Answers, Found, Search
 from iron_gulp.core.solve import Points, solve, solve_points
 from iron_gulp.core.study import chances, envelope, operating_field
 from iron_gulp.formats.build_file import read, write
 from iron_gulp.services.judging import judged, verdicts_of, written
+from iron_gulp.services.progress import Progress
+from iron_gulp.services.sizing import size_answers
 from iron_gulp.services.workshop import Workshop
 from iron_gulp.shelf import load_shelf
+from iron_gulp.units import BenchUnits
 from iron_gulp.web.app import calm_collector, create_app
 from tests.browser.running import Server
 from tests.systems import a_target, build, check_option, fine_filter, pump, wired_six_metres
@@ -378,6 +382,35 @@ def designs() -> None:
     print(f"  this process has used {peak:.0f} MB at most")
 
 
+def sizings() -> None:
+    print("Sizing customers' asks: wall time, against the combinations weighed judged one by one")
+    asks = json.loads(Path("tests/customers/asks.json").read_text(encoding="utf-8"))
+    for name in ("stock four on pump fuel", "strong blend four", "carburettor V8"):
+        sized = [_sized(Answers(**asks[name]["answers"])) for _ in range(3)]
+        taken, first = (median(one[at] for one in sized) for at in (0, 1))
+        weighed, build = sized[0][2:]
+        asked = [(build, build.options[0], each) for each in build.targets]
+        alone = seconds(lambda asked=asked: [judge_many([each], ceilings=False) for each in asked], 3)
+        told = f"{weighed:,} combinations in {taken:.1f} s, first usable after {first:.1f} s"
+        print(f"  {name}: {told}, {alone * weighed / taken:,.0f} times as fast as one by one")
+
+
+def _sized(answers: Answers) -> tuple[float, float, int, Build]:
+    """Seconds in all, until the first usable, the most combinations weighed, and the build."""
+    progress, start, first = Progress(), time.perf_counter(), 0.0
+    saw, weighed = progress.saw, 0
+
+    def watch(found: Found) -> None:
+        nonlocal first, weighed
+        weighed = max(weighed, found.total)
+        first = first or (time.perf_counter() - start if found.best is not None else 0.0)
+        saw(found)
+
+    progress.saw = watch  # type: ignore[method-assign]
+    build, _, _ = size_answers(answers, load_shelf(), Rates(), BenchUnits(), progress=progress)
+    return time.perf_counter() - start, first, weighed, build
+
+
 def drags() -> None:
     print("A target dragged in the envelope, against an empty page of the same server")
     with served() as (workshop, client, empty):
@@ -404,6 +437,7 @@ if __name__ == "__main__":
     envelopes()
     draws()
     designs()
+    sizings()
     fields()
     parts_of_an_edit()
     fragments()

@@ -302,8 +302,8 @@ class Search:
     def _offer(self, blocks: "Sequence[Block]", stop: Stop, first_only: bool) -> Iterator[Found]:
         """Judge whole, in the order of cost, those that nothing found beats."""
         found, pool = self.found, Pool.of(blocks, self.wanted, self.locks.budget)
+        found.total = sum(one.size for one in blocks)
         if not first_only:
-            found.total = sum(one.size for one in blocks)
             found.fell.update(pool.fell)
         waiting = pool.order
         while waiting.size:
