@@ -33,7 +33,7 @@ def enter(page, path, text):
 @pytest.mark.skipif(not LONG, reason="a new user sizes a car in test_deciding")
 @pytest.mark.parametrize("name", ["strong blend four", "three-pump eight"])
 def test_from_a_sentence_to_a_sane_system(page, name):
-    page.goto(page.request.post("/builds").url)
+    page.goto(page.request.post("/builds", headers={"sec-fetch-site": "same-origin"}).url)
     for path, text in CUSTOMERS[name]["types"]:
         if path == "remove":
             page.get_by_role("button", name="Remove the target Pump fuel").click()

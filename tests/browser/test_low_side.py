@@ -145,7 +145,7 @@ def test_a_size_up_is_one_click(page):
 
 @pytest.mark.skipif(not LONG, reason="tests/web does the same without a browser")
 def test_carburettor_and_back(page):
-    page.goto(page.request.post("/builds").url)
+    page.goto(page.request.post("/builds", headers={"sec-fetch-site": "same-origin"}).url)
     page.locator("[data-station=injectors]").click()
     settle(page)
     page.get_by_role("button", name="Make this a carburettor system").click()

@@ -126,6 +126,21 @@ def test_the_grid_says_where_a_larger_part_adds_nothing(dunlin):
     assert grids[0].cells[0][0].power_kw == pytest.approx(own.ceiling_kw, rel=1e-6)
 
 
+def test_the_grid_ends_where_the_air_does_and_says_what_there_is_fuel_for(dunlin):
+    target = dunlin.target("road")
+    less = target.model_copy(update={"boost_kpa": 60.0, "power_kw": 250.0})
+    build = dunlin.model_copy(update={"targets": (less,)})
+    option = build.option("split")
+    air = judge(build, put_right(build, option), less).demand.air_limited_power_kw
+    cells = [cell for grid in combination_grids(build, option, less, CATALOGUE) for row in grid.cells for cell in row]
+    ended = [one for one in cells if one.fuel_kw is not None]
+    assert ended
+    for one in ended:
+        assert (one.power_kw, one.component) == (air, "engine")
+        assert one.fuel_kw > air
+    assert all(one.power_kw <= air for one in cells)
+
+
 def with_told(dunlin, **told):
     """Dunlin's first option with both sides, and something told of the split."""
     option = dunlin.option("as-found")
@@ -172,7 +187,8 @@ def test_the_grid_is_there_for_every_blend_and_a_stronger_one_carries_less(dunli
     assert {target.ethanol_pct for target in dunlin.targets} <= set(grid_blends(dunlin))
     weak, strong = (combination_grids(dunlin, option, target, CATALOGUE, blend)[0] for blend in (0.0, 85.0))
     for row, other in zip(weak.cells, strong.cells, strict=True):
-        assert all(a.power_kw > b.power_kw for a, b in zip(row, other, strict=True))
+        # What the air ends is as it is on every blend.
+        assert all((a.fuel_kw or a.power_kw) > (b.fuel_kw or b.power_kw) for a, b in zip(row, other, strict=True))
     same = combination_grids(dunlin, option, target, CATALOGUE, target.ethanol_pct)
     assert same == combination_grids(dunlin, option, target, CATALOGUE)
 

@@ -1,8 +1,8 @@
 """High-pressure pumps × injectors × low pumps: the ceiling of every combination, and where one adds nothing."""
 
-from dataclasses import dataclass
+from dataclasses import dataclass, replace
 
-from ..judge import judge_many
+from ..judge import TargetVerdict, judge_many
 from ..model import Build, Catalogue, Component, Option, Target
 from .roads import put_right
 
@@ -12,11 +12,15 @@ MOST_PUMPS, MOST_INJECTORS = 4, 4
 
 @dataclass(frozen=True)
 class Cell:
-    """One combination: power it carries as the target quotes it, what sets it, whether it adds nothing to a smaller."""
+    """One combination: power it carries as the target quotes it, what sets it, whether it adds nothing to a smaller.
+
+    No more than the engine breathes for as it stands; `fuel_kw` is what there would be fuel for then.
+    """
 
     power_kw: float | None
     component: Component
     adds_nothing: bool
+    fuel_kw: float | None = None
 
 
 @dataclass(frozen=True)
@@ -59,21 +63,25 @@ def combination_grids(
             for injector in injectors:
                 changed = {"pumps": own, "injectors": high.injectors.model_copy(update={"part": injector})}
                 asked.append((build, fed.model_copy(update={"high_side": high.model_copy(update=changed)}), target))
-    limits = iter([verdict.power_limit for verdict in judge_many(asked)])
+    limits = iter([_within_air(verdict) for verdict in judge_many(asked)])
     found = []
     for low in lows:
-        powers = [[next(limits) for _ in injectors] for _ in pumps]
+        every = [[next(limits) for _ in injectors] for _ in pumps]
+        powers = [[one.power_kw for one in row] for row in every]
         cells = tuple(
-            tuple(
-                Cell(
-                    limit.ceiling_kw, limit.component, _nothing([[one.ceiling_kw for one in row] for row in powers], y, x)
-                )
-                for x, limit in enumerate(row)
-            )
-            for y, row in enumerate(powers)
+            tuple(replace(one, adds_nothing=_nothing(powers, y, x)) for x, one in enumerate(row))
+            for y, row in enumerate(every)
         )
         found.append(Grid(low.name, tuple(one.name for one in pumps), tuple(one.name for one in injectors), cells))
     return found
+
+
+def _within_air(verdict: TargetVerdict) -> Cell:
+    """What a combination carries, its fuel or the air ending it, not yet held against its neighbours."""
+    limit, air = verdict.power_limit, verdict.demand.air_limited_power_kw
+    if limit.ceiling_kw is None or limit.ceiling_kw <= air:
+        return Cell(limit.ceiling_kw, limit.component, adds_nothing=False)
+    return Cell(air, "engine", adds_nothing=False, fuel_kw=limit.ceiling_kw)
 
 
 def _nothing(powers: list[list[float | None]], y: int, x: int) -> bool:

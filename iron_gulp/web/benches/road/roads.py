@@ -228,7 +228,10 @@ def grids_view(grids: list[Grid], units: BenchUnits) -> list[GridView]:
             shown = []
             for cell in cells:
                 power = "starved at any power" if cell.power_kw is None else words(cell.power_kw, "power_kw")
-                shown.append((power, "adds nothing" if cell.adds_nothing else TITLES[cell.component].lower()))
+                said = TITLES[cell.component].lower()
+                if cell.fuel_kw is not None:
+                    said = f"the air ends it; fuel for {words(cell.fuel_kw, 'power_kw')}"
+                shown.append((power, "adds nothing" if cell.adds_nothing else said))
             rows.append((name, tuple(shown)))
         found.append(GridView(grid.low_pump, grid.injectors, tuple(rows)))
     return found
