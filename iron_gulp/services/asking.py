@@ -58,7 +58,7 @@ def asked_build(shelf: Shelf, answers: Answers, wires: str = "mm²") -> tuple[Bu
     targets = _targets(answers, rpm)
     strong = any(one.ethanol_pct >= STRONG_PCT or one.base_fuel == "methanol" for one in targets)
     if strong:
-        assumed.append(Reason(STARTED_WARM))
+        assumed.append(Reason(STARTED_WARM, path="car/coldest_c"))
     car: dict[str, Any] = {"coldest_c": WARM_C} if strong else {}
     build = Build(
         name=answers.name,
@@ -71,18 +71,39 @@ def asked_build(shelf: Shelf, answers: Answers, wires: str = "mm²") -> tuple[Bu
     )
     build = turning_and_boosted(build, answers.rpm is None, blown and answers.boost_kpa is None, assumed)
     if answers.barometer_kpa < LOW_AIR_KPA:
-        assumed.append(Reason("Fuel at {fuel_c}: it is cooler up there.", {"fuel_c": build.targets[0].fuel_temp_c}))
+        assumed.append(
+            Reason(
+                "Fuel at {fuel_c}: it is cooler up there.",
+                {"fuel_c": build.targets[0].fuel_temp_c},
+                path="targets/t1/fuel_temp_c",
+            )
+        )
     build = _on_its_lobe(_with_needles(build, assumed), assumed)
     if answers.feeding == "direct and port injection":
         build = _shared_out(build, assumed)
-    assumed.append(Reason("Consumption is taken on the safe side, by induction; a logged run outweighs it."))
+    assumed.append(
+        Reason(
+            "Consumption is taken on the safe side, by induction; a logged run outweighs it.",
+            path="targets/t1/bsfc_kg_kwh",
+        )
+    )
     layout: dict[str, float | str] = {"layout": answers.drivetrain, "line_m": build.options[0].feed.length_m}
     assumed.append(
-        Reason("Driveline loss by layout ({layout}), lines of {line_m}, the tank as an ordinary road car's.", layout)
+        Reason(
+            "Driveline loss by layout ({layout}), lines of {line_m}, the tank as an ordinary road car's.",
+            layout,
+            path="car/drivetrain",
+        )
     )
     if HEADROOM_PCT[answers.use] != HEADROOM_PCT["street"]:
         more: dict[str, float | str] = {"use": answers.use, "headroom_pct": HEADROOM_PCT[answers.use]}
-        assumed.append(Reason("For {use} use {headroom_pct} of headroom are wanted: it is long at load.", more))
+        assumed.append(
+            Reason(
+                "For {use} use {headroom_pct} of headroom are wanted: it is long at load.",
+                more,
+                path="rules/headroom_pct",
+            )
+        )
     return build, assumed
 
 
@@ -133,7 +154,11 @@ def _with_needles(build: Build, assumed: list[Reason]) -> Build:
             fitted: dict[str, float | str] = {"count": str(needles), "needle_mm": bore}
             several = "s" * (needles > 1)
             assumed.append(
-                Reason(f"Carburettor with {{count}} float needle{several} of {{needle_mm}}: enter its own.", fitted)
+                Reason(
+                    f"Carburettor with {{count}} float needle{several} of {{needle_mm}}: enter its own.",
+                    fitted,
+                    path="options/o1/carburettor/needle_mm",
+                )
             )
             return build.model_copy(update={"options": (one,)})
     return build
@@ -151,7 +176,7 @@ def _on_its_lobe(build: Build, assumed: list[Reason]) -> Build:
     part = pumps[0].part
     fast: dict[str, float | str] = {"spring_n": part.spring_n, "top_rpm": top, "lobes": str(part.lobes)}
     words = "High-pressure pump as {top_rpm} takes it: on a cam of {lobes} lobes, a spring of {spring_n}. Enter its own."
-    assumed.append(Reason(words, fast))
+    assumed.append(Reason(words, fast, path="options/o1/high_side/pumps/0/part/lobes"))
     high = option.high_side.model_copy(update={"pumps": pumps})
     return build.model_copy(update={"options": (option.model_copy(update={"high_side": high}),)})
 
@@ -163,10 +188,16 @@ def _shared_out(build: Build, assumed: list[Reason]) -> Build:
     use: dict[str, float | str] = {"use_pct": DIRECT_USE_PCT}
     words = "Direct side of a usual size, up to {use_pct} of what it holds, port injectors for the rest: enter its own."
     if any(float(one.points.metered_kg_s[PEAK]) > 0 for one in judged):
-        assumed.append(Reason(words, use))
+        assumed.append(Reason(words, use, path="options/o1/delivery/ceiling_use_pct"))
         return build
     share: dict[str, float | str] = {"share_pct": DIRECT_SHARE_PCT}
-    assumed.append(Reason("Direct side of a usual size: it would carry all; it is given {share_pct} of the fuel.", share))
+    assumed.append(
+        Reason(
+            "Direct side of a usual size: it would carry all; it is given {share_pct} of the fuel.",
+            share,
+            path="options/o1/delivery/direct_share_pct",
+        )
+    )
     delivery = Delivery(mode="share", direct_share_pct=DIRECT_SHARE_PCT)
     return build.model_copy(update={"options": (option.model_copy(update={"delivery": delivery}),)})
 

@@ -81,7 +81,7 @@ def _speed_told(targets: tuple[Target, ...], usual: float, fastest: float) -> Re
     span = "{high_rpm}" if len(speeds) == 1 else "{low_rpm} to {high_rpm}"
     how = "as engines with cylinders of this size do" if speeds == [usual] else "as the air for it takes"
     capped = "; {most_rpm} is the most assumed" if speeds[-1] + STEP_RPM > fastest and speeds[-1] > usual else ""
-    return Reason(f"Power peaks at {span}, {how}{capped}.", values)
+    return Reason(f"Power peaks at {span}, {how}{capped}.", values, path="targets/t1/rpm")
 
 
 def _boost_told(targets: tuple[Target, ...]) -> Reason:
@@ -91,4 +91,4 @@ def _boost_told(targets: tuple[Target, ...]) -> Reason:
     boosts = ", ".join(f"{{t{number}_kpa}} on {{t{number}_name}}" for number in range(1, len(targets) + 1))
     caps = [one for one in targets if one.boost_kpa >= most_boost_kpa(one)]
     capped = "".join(f"; on {one.name} that is the most assumed" for one in caps)
-    return Reason(f"Boost as the air takes for this power: {boosts}{capped}.", values)
+    return Reason(f"Boost as the air takes for this power: {boosts}{capped}.", values, path="targets/t1/boost_kpa")

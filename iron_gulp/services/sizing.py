@@ -1,5 +1,6 @@
 """Size it for me: the cheapest complete system of the shelf that carries every target, with a plain account of it."""
 
+import json
 import os
 from collections.abc import Callable, Iterator, Sequence
 from contextlib import contextmanager
@@ -8,7 +9,7 @@ from threading import Lock
 
 from iron_gulp.core.advise import find_troubles
 from iron_gulp.core.judge import Load, judge_all
-from iron_gulp.core.model import Build, Catalogue, Option, Rates
+from iron_gulp.core.model import Assumed, Build, Catalogue, Option, Rates, value_at
 from iron_gulp.core.plan import (
     ONE_SET,
     Answers,
@@ -19,6 +20,7 @@ from iron_gulp.core.plan import (
     Reason,
     Search,
     bare,
+    choices_text,
     choose,
     money,
     nearest_words,
@@ -42,6 +44,7 @@ from .starter import fresh_id
 __all__ = ["SIZED", "Answers", "Sized", "Sizing"]
 SIZED = "Sized for these targets"
 NEAREST = "The nearest that can be had"
+MOST_WORDS, MOST_WAS = 400, 80
 WORKERS = min(os.cpu_count() or 1, 2)
 KEPT = 64
 
@@ -165,8 +168,8 @@ class Sizing:
         shelf = self._shelf_of.shelf
         build, guesses = asked_build(shelf, answers, wires)
         option, _ = as_found(shelf, build.options[0], answers)
-        notes = noted(guesses, units)
-        return self._garage.add(build.model_copy(update={"options": (option,), "notes": notes}), "new draft")
+        taken = {"notes": noted(guesses, units), "assumed": taken_for_granted(build, guesses, units)}
+        return self._garage.add(build.model_copy(update={"options": (option,), **taken}), "new draft")
 
     def start(
         self,
@@ -236,7 +239,7 @@ class Sizing:
             return Outcome(False, "", "", str(error)), ""
         new_id = fresh_id("o", [one.id for one in bench.build.options])
         name = SIZED if sized.carries else NEAREST
-        option = sized.design.option.model_copy(update={"id": new_id, "name": name, "why": "\n".join(sized.account)})
+        option = sized.design.option.model_copy(update={"id": new_id, "name": name, **accounted(sized)})
         data = [one.model_dump(mode="json", by_alias=True) for one in (*bench.build.options, option)]
         outcome = self._edits.make(build_id, base, [("options", data)], "sized for the targets")
         return outcome, new_id if outcome.ok else ""
@@ -345,22 +348,35 @@ def size_answers(
 
     must = frozenset({ONE_SET}) if answers.sets == "one alone" else frozenset[str]()
     sized = size_build(search, build, option, asked, shelf.catalogue, units, progress, must)
-    named = {"name": SIZED if sized.carries else NEAREST, "why": "\n".join(sized.account)}
-    notes = noted(guesses, units)
+    named = {"name": SIZED if sized.carries else NEAREST, **accounted(sized)}
+    taken: dict[str, object] = {"notes": noted(guesses, units), "assumed": taken_for_granted(build, guesses, units)}
     whole = sized.design.option.model_copy(update=named)
     if not answers.found:
-        return build.model_copy(update={"options": (whole,), "notes": notes}), assumed, sized
+        return build.model_copy(update={"options": (whole,), **taken}), assumed, sized
     today = option.model_copy(update={"id": "found", "name": AS_FOUND})
-    both: dict[str, object] = {"options": (whole, today), "fitted_today": today.id, "notes": notes}
+    both: dict[str, object] = {"options": (whole, today), "fitted_today": today.id, **taken}
     return build.model_copy(update=both), assumed, sized
 
 
 def noted(guesses: Sequence[Reason], units: BenchUnits) -> str:
-    """What was assumed, as the build's notes; cautions first."""
+    """The cautions of what was asked for, as the build's notes; nothing without any."""
     cautions = [f"– {in_words(one, units)}" for one in guesses if one.caution]
-    assumed = [f"– {in_words(one, units)}" for one in guesses if not one.caution]
-    care = ["Take care:", *cautions, ""] if cautions else []
-    return "\n".join((*care, "Assumed, each can be changed:", *assumed))
+    return "\n".join(("Take care:", *cautions)) if cautions else ""
+
+
+def taken_for_granted(build: Build, guesses: Sequence[Reason], units: BenchUnits) -> tuple[Assumed, ...]:
+    """What was assumed, each with the field that changes it and its value now."""
+    found = []
+    for one in guesses:
+        if not one.caution:
+            was = "" if not one.path else json.dumps(value_at(build, one.path))[:MOST_WAS]
+            found.append(Assumed(words=in_words(one, units)[:MOST_WORDS], field=one.path, was=was))
+    return tuple(found)
+
+
+def accounted(sized: Sized) -> dict[str, object]:
+    """The account of a sized system, and the choices that it was written for."""
+    return {"why": "\n".join(sized.account), "why_for": choices_text(sized.design.option)}
 
 
 def locked_by(answers: Answers, locks: Locks, keep: tuple[Kept, ...]) -> Locks:

@@ -36,7 +36,11 @@ def _covered(option: Option, answers: Answers, assumed: list[Reason]) -> Option:
     if answers.use not in (*DRIVEN_HARD, "drag"):
         return option
     use: dict[str, float | str] = {"use": answers.use}
-    assumed.append(Reason("For {use} use the pickup sits in a baffled sump: enter what there is.", use))
+    assumed.append(
+        Reason(
+            "For {use} use the pickup sits in a baffled sump: enter what there is.", use, path="options/o1/pickup/kind"
+        )
+    )
     return option.model_copy(update={"pickup": Pickup(kind="baffled sump")})
 
 
@@ -50,7 +54,9 @@ def _with_surge_tank(shelf: Shelf, option: Option, answers: Answers, assumed: li
     told: dict[str, float | str] = {"use": answers.use, "dry_s": lift.uncovered_s}
     assumed.append(
         Reason(
-            "For {use} use a surge tank carries the main pumps while the tank's pickup is dry, {dry_s} at a time.", told
+            "For {use} use a surge tank carries the main pumps while the tank's pickup is dry, {dry_s} at a time.",
+            told,
+            path="options/o1/lift/uncovered_s",
         )
     )
     place: dict[str, Any] = {"suction": option.suction.model_copy(update={"place": "in a surge tank"})}

@@ -32,6 +32,7 @@ from iron_gulp.core.plan.design.beside import _larger
 from iron_gulp.core.plan.design.ease import PLAIN
 from iron_gulp.core.plan.design.holding import broken, waived
 from iron_gulp.core.plan.design.search import Unfit
+from iron_gulp.core.plan.design.slender import slender
 from iron_gulp.core.plan.design.start import lifted
 from iron_gulp.core.solve import demand, fuel_state
 from iron_gulp.services import starter
@@ -74,13 +75,13 @@ def tried(search):
         judged = judge_many([(build, one, target) for one in options for target in build.targets], ceilings=False)
         count = len(build.targets)
         for number, option in enumerate(options):
-            verdicts = judged[number * count : (number + 1) * count]
+            option, verdicts = slender(build, option, tuple(judged[number * count : (number + 1) * count]))
             if headroom_of(verdicts) < search.wanted - 1e-9 or broken(verdicts, PLAIN, waived(search.locks.keep)):
                 continue
             paid = bill(build, search.before, option, search.rates).total
             if search.locks.budget is not None and paid > search.locks.budget + 0.5:
                 continue
-            troubles = find_troubles(build, option, verdicts, search.catalogue)
+            troubles = find_troubles(build, option, list(verdicts), search.catalogue)
             if any(one.severity == "stop" or one.code not in search._stay for one in troubles):
                 continue
             found.append((Score(round(paid), parts_of_it(option).points, headroom_class(headroom_of(verdicts))), option))
@@ -514,3 +515,18 @@ def test_own_parts_come_first_and_where_they_do_not_do_all_do():
     assert asked.best.option.pumps[0].part.shelf_id == pump
     alone = Search(build, build.options[0], MODEST, Rates(), Locks(shelf="own parts alone"), own=frozenset({pump}))
     assert run(alone, first_only=True).best is None
+
+
+@pytest.mark.parametrize("area", [16.0, 25.0])
+def test_no_wire_above_ten_square_millimetres_is_offered_for_less_than_forty_amperes(area):
+    build = modest()
+    (group,) = build.options[0].pumps
+    thick = group.model_copy(update={"wiring": group.wiring.model_copy(update={"area_mm2": area})})
+    option = build.options[0].model_copy(update={"pumps": (thick,)})
+    judged = tuple(judge_many([(build, option, one) for one in build.targets], ceilings=False))
+    changed, verdicts = slender(build, option, judged)
+    assert changed.pumps[0].wiring.area_mm2 <= 10.0
+    assert len(verdicts) == len(build.targets)
+    same = slender(build, changed, verdicts)
+    assert same[0] is changed
+    assert same[1] is verdicts

@@ -48,11 +48,14 @@ def test_strong_fuels_bring_their_cautions():
 
     assert "poisons through the skin" in told(fuel="methanol")
     assert "poisons through the skin" in told(fuel="methanol", ethanol_pct=20)
-    _, guesses = asked_build(SHELF, Answers(power_kw=250, fuel="methanol"))
-    care, assumed = sizing.noted(guesses, BenchUnits()).split("Assumed, each can be changed:")
+    build, guesses = asked_build(SHELF, Answers(power_kw=250, fuel="methanol"))
+    care = sizing.noted(guesses, BenchUnits())
     assert care.startswith("Take care:")
     assert "poisons" in care
-    assert "poisons" not in assumed
+    taken = sizing.taken_for_granted(build, guesses, BenchUnits())
+    assert len(taken) >= 3
+    assert not any("poisons" in one.words for one in taken)
+    assert all(one.field for one in taken)
     assert "faint flame" in told(ethanol_pct=70)
     assert "flame" not in told()
 

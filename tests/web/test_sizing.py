@@ -2,7 +2,10 @@
 
 import pytest
 
-from iron_gulp.core.plan import ONE_SET, locks_of
+from iron_gulp.core.plan import ONE_SET, Answers, choices_text, locks_of
+from iron_gulp.services.asking import asked_build
+from iron_gulp.services.sizing import taken_for_granted
+from iron_gulp.units import BenchUnits
 from tests.web.parsing import parsed
 
 
@@ -46,3 +49,35 @@ def test_a_lock_that_cannot_be_is_told_and_nothing_begins(client, curlew, asked)
     assert answer.status_code == 422
     assert "Budget" in parsed(answer.text).select_one(".field-error").text
     assert asked == []
+
+
+def test_assumptions_open_their_fields_and_an_account_goes_stale_as_parts_change(client, workshop):
+    answers = Answers(power_kw=300.0, use="track", barometer_kpa=85.0, feeding="direct injection")
+    build, guesses = asked_build(workshop.shelf, answers)
+    option = build.options[0]
+    option = option.model_copy(update={"why": "It is so.", "why_for": choices_text(option)})
+    assumed = taken_for_granted(build, guesses, BenchUnits())
+    number = workshop.garage.add(build.model_copy(update={"options": (option,), "assumed": assumed}), "sized")
+    url = f"/builds/{number}/ask"
+    page = parsed(client.get(url).text)
+    rows = page.select("#assumed li")
+    assert len(rows) == len(assumed) == len([one for one in guesses if not one.caution])
+    links = [row.select_one("a") for row in rows]
+    assert all(links), [row.text for row in rows]
+    for link in links:
+        where, anchor = link["href"].split("#")
+        assert parsed(client.get(where).text).select_one(f"#{anchor}"), link["href"]
+    assert not page.select(".stale")
+    assert not page.select("#assumed s")
+
+    def edit(path, value):
+        base = workshop.judging.bench(number).stored.number
+        return client.post(f"/builds/{number}/edit", data={"base": base, "page": "ask", "path": path, "value": value})
+
+    edit("rules/headroom_pct", "25")
+    edit("options/o1/regulator/base_kpa", "500")
+    page = parsed(client.get(url).text)
+    (changed,) = page.select("#assumed s")
+    assert "headroom" in changed.text
+    assert "base pressure" in page.select_one(".stale").text
+    assert "500" in page.select_one(".stale").text

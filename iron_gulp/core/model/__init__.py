@@ -1,6 +1,6 @@
 """What a car and its fuel systems are: parts, elements, options, edits. This face says what other rooms may use."""
 
-from .build import Build, Car, CustomFuel, DesignRules, Engine, MeasuredRun, Option, Target, logged_run
+from .build import Assumed, Build, Car, CustomFuel, DesignRules, Engine, MeasuredRun, Option, Target, logged_run
 from .catalogue import Catalogue, capacity_at_100_kpa, flow_at, flow_at_400_kpa, free_flow, rated_at_300_kpa, same_work
 from .controller_tables import RANGES as TABLE_RANGES
 from .controller_tables import ControllerTable, Told
@@ -146,6 +146,7 @@ __all__ = [
     "TABLE_RANGES",
     "TITLES",
     "WATCHED",
+    "Assumed",
     "Auxiliary",
     "Branch",
     "Build",

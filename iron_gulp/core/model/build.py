@@ -45,6 +45,7 @@ class Option(Model):
     id: Identifier
     name: Name = Field(title="Option")
     why: Text = Field("", title="Why it is so")
+    why_for: Text = ""  # the choices that it was written for, a line each
     tank: Tank = Tank()
     pickup: Pickup | None = Field(None, title="Pickup")
     suction: Suction = Suction()
@@ -314,6 +315,14 @@ def logged_run(build: "Build") -> MeasuredRun | None:
 LEAST_KPA_ABS = 4.0  # an engine breathes something
 
 
+class Assumed(Model):
+    """Something taken for granted as a build was asked for: in words, the field that changes it, and its value then."""
+
+    words: str = Field("", max_length=400)
+    field: str = Field("", max_length=160)
+    was: str = Field("", max_length=80)
+
+
 class Build(Model):
     """A build: car, engine, targets and one or more options."""
 
@@ -326,6 +335,7 @@ class Build(Model):
     chosen_why: str = Field("", max_length=400, title="Chosen because")
     chosen_on: Day = Field("", title="on")
     chosen_says: Text = Field("", title="Its figures then")
+    assumed: tuple[Assumed, ...] = Field((), max_length=40)
     car: Car = Car()
     engine: Engine
     rules: DesignRules = DesignRules()

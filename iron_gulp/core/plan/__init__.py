@@ -30,7 +30,7 @@ from .design import (
     nearest_words,
     opened,
 )
-from .differing import choices_of, differences, thrown_away
+from .differing import choices_of, choices_text, differences, moved_since, thrown_away
 from .grid import Cell, Grid, combination_grids, grid_blends
 from .real_part import Need, needs, with_datum
 from .roads import TITLES, Ceiling, Complexity, Road, edits_of, put_right, roads, within
@@ -82,6 +82,7 @@ __all__ = [
     "bill",
     "calibration_of",
     "choices_of",
+    "choices_text",
     "choose",
     "combination_grids",
     "curable",
@@ -97,6 +98,7 @@ __all__ = [
     "locks_for",
     "locks_of",
     "money",
+    "moved_since",
     "nearest_words",
     "needs",
     "opened",

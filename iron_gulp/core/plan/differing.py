@@ -27,6 +27,18 @@ def choices_of(option: Option) -> dict[str, str]:
     return found
 
 
+def choices_text(option: Option) -> str:
+    """The choices of an option, a line each, to be held against what they are later."""
+    return "\n".join(f"{what}: {words}" for what, words in choices_of(option).items())
+
+
+def moved_since(text: str, option: Option) -> list[tuple[str, str, str]]:
+    """(what, before, after) of each choice that is another than when the text was written; "" where there is none."""
+    was = dict(line.split(": ", 1) for line in text.splitlines() if ": " in line)
+    now = choices_of(option)
+    return [(what, was.get(what, ""), now.get(what, "")) for what in {**now, **was} if was.get(what) != now.get(what)]
+
+
 def _pumps(group: PumpGroup) -> str:
     staged = f" from {group.on_above_kpa:g} kPa of boost" if group.on_above_kpa is not None else ""
     boosted = "" if group.booster_v is None else f", boosted to {group.booster_v:g} V"

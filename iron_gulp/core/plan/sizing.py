@@ -29,11 +29,12 @@ from .wishes import DIRECT_STAYS, ONE_SET, TURBINES, USUAL, Chosen
 @dataclass(frozen=True)
 class Reason:
     """Why a part is as it is, or what was assumed: words with `{name}` for each value, whose name ends in its unit. A
-    `caution` is no assumption: it cannot be changed."""
+    `caution` is no assumption: it cannot be changed; of an assumption `path` is the field that does."""
 
     text: str
     values: dict[str, float | str] = field(default_factory=dict)
     caution: bool = False
+    path: str = ""
 
 
 def smaller(option: Option, catalogue: Catalogue, alcohol: bool) -> Iterator[tuple[str, Part, Option]]:

@@ -5,7 +5,7 @@ from dataclasses import dataclass
 from typing import Any
 
 from iron_gulp.core.account import FIGURES
-from iron_gulp.core.model import Build, Calibration, Option, Part, PumpGroup, dump, stations_of
+from iron_gulp.core.model import Build, Option, Part, dump, stations_of
 from iron_gulp.services.fields import field_at, model_at
 from iron_gulp.services.workshop import Bench, NotFound, Workshop
 from iron_gulp.shelf import KINDS, Shelf
@@ -13,40 +13,16 @@ from iron_gulp.units import BenchUnits
 
 from ..parts.glossary import GLOSSARY
 from ..parts.stations import PAGES
+from .places import PAGE_OF_BUILD, PAGE_OF_PLACE, PAGE_OF_TARGET, page_of
 from .showing import VIEWS
 
 MOST = 24
-# Which page holds the fields under a place of an option, and the figures of a name.
-PAGE_OF_PLACE = {
-    **dict.fromkeys(("tank", "pickup", "suction", "lift"), "fuel"),
-    **dict.fromkeys(("pumps",), "pump"),
-    **dict.fromkeys(("feed", "feed_passages", "filter", "split", "feed_cooler", "ethanol_sensor"), "feed"),
-    **dict.fromkeys(("high_side", "delivery"), "high"),
-    **dict.fromkeys(("auxiliary", "sensors"), "demand"),
-    "boost_told": "ceilings",
-    "unknown": "chance",
-    **dict.fromkeys(("injectors", "carburettor", "rail", "calibration"), "injectors"),
-    **dict.fromkeys(("regulator", "return_line", "return_passages", "return_entry", "return_cooler"), "regulator"),
-}
-PAGE_OF_BUILD = {
-    "measured": "demand",
-    "fuels": "fuel",
-    "fills": "fuel",
-    "tolerances": "chance",
-    "weights": "compare",
-    **dict.fromkeys(("readings", "pulls", "files"), "evidence"),
-    "tables": "values",
-}
-CONSUMPTION = ("bsfc_kg_kwh", "expected_bsfc_kg_kwh", "alcohol", "efficiency_credit_pct", "school")
-PAGE_OF_TARGET = {**dict.fromkeys(CONSUMPTION, "demand"), "accel_g": "stage"}
 # Fields that pages lay out by themselves, outside their element's groups.
 LAID_OUT = (
     *("length_m", "bore_mm", "k_sum", "runs", "count", "kind", "name", "notes", "client"),
     *("return_entry", "voltage_v"),
 )
-PAGE_OF_CALIBRATION = {"Pumps": "pump", "Fuel": "fuel", "Engine": "demand", "Injectors": "injectors"}
-STAGE = PumpGroup.in_groups["Stage"]
-SKIPPED = {"id", "shelf_id", "provenance", "schema_version", "why"}
+SKIPPED = {"id", "shelf_id", "provenance", "schema_version", "why", "why_for", "assumed"}
 SKIPPED |= {"fitted_today", "chosen", "chosen_why", "chosen_on", "chosen_says"}  # a choice is made on a page of its own
 
 
@@ -122,7 +98,7 @@ def _fields(build: Build, option: Option, target_id: str) -> Iterator[tuple[str,
             for place, inside in data.items():
                 if place in PAGE_OF_PLACE:
                     for path in _leaves(f"options/{option.id}/{place}", inside):
-                        page_key = _page(place, path)
+                        page_key = page_of(place, path)
                         # A carburettor's bench shows no rail and tells no controller of injectors.
                         if page_key != "injectors" or option.injectors is not None or place == "carburettor":
                             yield path, page_key
@@ -132,19 +108,6 @@ def _fields(build: Build, option: Option, target_id: str) -> Iterator[tuple[str,
                 # What stands on a bench stands there for the target chosen alone.
                 if name != "targets" or on_page is None or f"/{target_id}/" in path:
                     yield path, on_page or "ask"
-
-
-def _page(place: str, path: str) -> str:
-    """The page of a field inside an option: circuits and stages have pages of their own."""
-    last = path.rsplit("/", 1)[1]
-    if "/wiring/" in path:
-        return "wire"
-    if place == "pumps" and (last in STAGE or last.startswith("on_")):
-        return "stage"
-    if place == "calibration":
-        group = next((title for title, names in Calibration.in_groups.items() if last in names), "")
-        return PAGE_OF_CALIBRATION.get(group, "injectors")
-    return PAGE_OF_PLACE[place]
 
 
 def _leaves(path: str, value: Any) -> Iterator[str]:

@@ -29,6 +29,7 @@ from .front import Score, beaten, headroom_class
 from .holding import COUNTED, broken, headroom_of, waived, worst_component
 from .locks import OWN_FIRST, Locks
 from .pool import SLACK, Apart, Block, Heads, Index, Key, Pool, over
+from .slender import slender
 from .start import bare, lifted, prepared
 
 OF_METERING: tuple[str, ...] = (
@@ -339,6 +340,8 @@ class Search:
         judged = judge_many(asked, ceilings=False)
         for number, (at, option) in enumerate(zip(looked, options, strict=True)):
             verdicts = tuple(judged[number * count : (number + 1) * count])
+            if "pumps" not in self.locks.keep:
+                option, verdicts = slender(self.build, option, verdicts)
             if headroom_of(verdicts, self.ease) < self.wanted - 1e-9:
                 self.found.fell[worst_component(verdicts, self.ease)] += 1
                 continue

@@ -7,7 +7,7 @@ from ...judge import TargetVerdict, judge_many
 from ...model import Build, Catalogue, EditError, Option, Part, apply, free_flow, same_work
 from ...study import dries, surge_lap
 
-LIFT_KPA = 50.0
+LIFT_KPA, NOT_BOUGHT = 50.0, "–"
 SLOTS = ("injectors", "pumps", "feed", "return_line", "regulator", "filter", "high_side")
 
 
@@ -15,7 +15,7 @@ def bare(option: Option) -> Option:
     """An option of which nothing is bought yet: what everything costs is counted against it."""
 
     def none(part: Part) -> Part:
-        return part.model_copy(update={"name": "–", "shelf_id": None})
+        return part.model_copy(update={"name": NOT_BOUGHT, "shelf_id": None})
 
     changed: dict[str, object] = {
         "pumps": tuple(group.model_copy(update={"part": none(group.part)}) for group in option.pumps),

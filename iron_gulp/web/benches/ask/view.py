@@ -1,11 +1,28 @@
 """The Ask page."""
 
+import json
+from dataclasses import dataclass
+
 from markupsafe import Markup
 
+from iron_gulp.core.model import EditError, value_at
+from iron_gulp.core.plan import moved_since
 from iron_gulp.core.study import pull_gain
 
 from ...parts.locks import WithLocks
+from ..places import address_of
 from .picture import asked
+
+GONE = "gone"
+
+
+@dataclass(frozen=True)
+class Taken:
+    """An assumption in words, where it is changed ("" for nowhere), and whether it was."""
+
+    words: str
+    url: str
+    changed: bool
 
 
 class View(WithLocks):
@@ -24,6 +41,24 @@ class View(WithLocks):
     def why(self) -> list[str]:
         """Why the option on the bench is as it is, a line each."""
         return [line for line in self.option.why.splitlines() if line.strip()]
+
+    def moved(self) -> list[tuple[str, str, str]]:
+        """What is another since the account was written: (what, before, after)."""
+        text = self.option.why_for
+        return moved_since(text, self.option) if self.option.why and text else []
+
+    def assumed(self) -> list[Taken]:
+        """What was taken for granted, each with its field; what was changed since is told so."""
+        found = []
+        for one in self.build.assumed:
+            now = ""
+            try:
+                now = json.dumps(value_at(self.build, one.field)) if one.field else ""
+            except EditError:
+                now = GONE
+            changed = bool(one.field) and now[: len(one.was) or None] != one.was
+            found.append(Taken(one.words, address_of(self.bench, one.field) if one.field else "", changed))
+        return found
 
     def picture(self) -> Markup:
         """Targets on power against ethanol."""
