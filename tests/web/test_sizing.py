@@ -6,6 +6,7 @@ from iron_gulp.core.plan import ONE_SET, Answers, choices_text, locks_of
 from iron_gulp.services.asking import asked_build
 from iron_gulp.services.sizing import taken_for_granted
 from iron_gulp.units import BenchUnits
+from iron_gulp.web.garage.asking import questions
 from tests.web.parsing import parsed
 
 
@@ -81,3 +82,11 @@ def test_assumptions_open_their_fields_and_an_account_goes_stale_as_parts_change
     assert "headroom" in changed.text
     assert "base pressure" in page.select_one(".stale").text
     assert "500" in page.select_one(".stale").text
+
+
+def test_what_was_asked_is_shown_back_with_one_unit():
+    found = {
+        one.name: one.answered for one in questions({"displacement_l": "2.0 L", "power_kw": "250"}, {}, BenchUnits())
+    }
+    assert found["displacement_l"] == "2.0 L"
+    assert found["power_kw"] == "250 kW"

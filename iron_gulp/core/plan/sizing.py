@@ -189,7 +189,7 @@ def _metering(design: Design, without: Without, kept: Kept) -> Iterator[Reason]:
     if high is not None:
         why = ": the smallest of the shelf that hold the rail and the window."
         if option.injectors is not None:
-            why = ": as far as they go, port injectors bring the rest."
+            why = ": they bring what they hold, port injectors the rest."
         words = STAYS if {"high-pressure pumps", "direct injectors"} <= kept else ""
         yield Reason(
             "{pumps} × {pump} and {injector}" + why + words,

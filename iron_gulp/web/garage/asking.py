@@ -37,6 +37,12 @@ class Question:
     choices: tuple[str, ...]
     meant: tuple[str, ...] = ()
 
+    @property
+    def answered(self) -> str:
+        """What was typed as it is shown back: with the bench's unit where none was typed."""
+        bare = self.unit and self.text.strip()[-1:].isdigit()
+        return f"{self.text} {self.unit}" if bare else self.text
+
 
 def questions(typed: Mapping[str, str], problems: Mapping[str, str], units: BenchUnits) -> list[Question]:
     """Every question, with what was typed before."""
