@@ -5,7 +5,7 @@ from dataclasses import replace
 import pytest
 
 from iron_gulp.core.judge import judge_many
-from iron_gulp.core.model import PumpCurve, PumpPart
+from iron_gulp.core.model import PumpCurve, PumpPart, apply
 from iron_gulp.core.plan import needs, with_datum
 from tests.draws import LONG
 from tests.systems import build, check_option, demo, pump
@@ -45,7 +45,7 @@ def test_a_part_at_its_bound_holds_and_one_past_it_fails_on_the_target_named(nam
             judged = judge_many([(build, other, one) for one in build.targets], ceilings=False)
             return {one.target.name: max(one.load(each).load for each in components) for one in judged}
 
-        if need.least is not None:
+        if need.least is not None and not need.beside:
             bounded += 1
             assert max(loads(need.least * 1.01, low).values()) <= limit
             # A jump, where a stage is lost or a table ends, is told on its safe side.
@@ -86,3 +86,20 @@ def test_a_part_is_short_below_its_least_and_above_its_most_alone():
     assert [has for has, short in told if short] == [7.99, 12.01]
     assert not replace(bounds, least=None, has=1.0).short
     assert not replace(bounds, most=None, has=100.0).short
+
+
+def test_what_does_not_help_alone_is_found_with_its_partners_freed_and_says_so():
+    """A pump behind a feed that throttles it: no pump alone does, nor any feed; each does with the other larger."""
+    curlew = demo("curlew")
+    poor = apply(curlew, [("options/as-built/feed/part/bore_mm", 3.4)])
+    option = poor.options[0]
+    found = {one.path: one for one in needs(poor, option)}
+    helped = [one for one in found.values() if one.beside]
+    assert helped
+    for one in helped:
+        assert one.hopeless
+        titles = {other.title for other in found.values()}
+        assert set(one.beside) <= titles - {one.title}
+    plain = [one for one in needs(curlew, curlew.option("one-large")) if not one.hopeless]
+    assert plain
+    assert not any(one.beside for one in plain)

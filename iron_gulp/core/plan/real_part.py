@@ -6,7 +6,7 @@ their limits.
 """
 
 from collections.abc import Callable, Iterator, Sequence
-from dataclasses import dataclass
+from dataclasses import dataclass, replace
 from typing import Any
 
 import numpy as np
@@ -18,6 +18,7 @@ from ..solve import PEAK
 
 SHARES = floats(np.geomspace(0.3, 3.3, 41))
 ALCOHOL_PCT = 15.0
+FREED = float(SHARES[-1])  # times what is there: a partner that is no bound
 Scale = Callable[[Option, float], Option]
 Also = tuple[tuple[str, dict[str, float]], ...]
 
@@ -29,7 +30,8 @@ class Need:
     `least` and `most` are None where nothing bounds it within a third and three times what is there; `least_on` and
     `most_on` name the targets that set them. `rise_kpa` is where a pump's flow counts, at its highest table's voltage.
     `also` says what else it must be, as texts with their values. `hopeless`: at no size of it alone, up to three times
-    what is there, do its loads keep the headroom wanted.
+    what is there, do its loads keep the headroom wanted; `beside` names the lines that must be larger too (by three at
+    most) for `least` to do, where that helps.
     """
 
     path: str
@@ -44,6 +46,7 @@ class Need:
     rise_kpa: float | None
     also: Also
     hopeless: bool = False
+    beside: tuple[str, ...] = ()
 
     @property
     def short(self) -> bool:
@@ -75,9 +78,27 @@ def needs(build: Build, option: Option) -> tuple[Need, ...]:
     judged = judge_many([(build, one, target) for one in tried for target in targets], ceilings=False)
     limit = 1.0 / (1.0 + build.rules.headroom_pct / 100.0)
     size = SHARES.size * len(targets)
-    return tuple(
+    alone = [
         _need(line, judged[number * size : (number + 1) * size], targets, limit) for number, line in enumerate(found)
+    ]
+    return tuple(
+        _freed(build, option, line, found, limit) or need if need.hopeless else need
+        for line, need in zip(found, alone, strict=True)
     )
+
+
+def _freed(build: Build, option: Option, line: _Line, every: Sequence[_Line], limit: float) -> Need | None:
+    """What a line must offer with its partners, which move the same loads, much larger; None where that does not help."""
+    partners = [one for one in every if one is not line and set(one.least) & set(line.least)]
+    wide = option
+    for one in partners:
+        wide = one.scaled(wide, FREED)
+    if not partners:
+        return None
+    tried = [line.scaled(wide, float(share)) for share in SHARES]
+    judged = judge_many([(build, one, target) for one in tried for target in build.targets], ceilings=False)
+    need = _need(line, judged, build.targets, limit)
+    return None if need.hopeless else replace(need, hopeless=True, beside=tuple(one.title for one in partners))
 
 
 def _need(line: _Line, judged: Sequence[TargetVerdict], targets: Sequence[Target], limit: float) -> Need:

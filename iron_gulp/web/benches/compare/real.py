@@ -66,6 +66,8 @@ def real_row(need: Need, units: BenchUnits, typed: Mapping[str, str] | None = No
 
 def _says(need: Need) -> str:
     """How the part stands against what it must offer."""
+    if need.beside:
+        return f"alone at no size; with {' and '.join(need.beside).lower()} larger too it does"
     if need.least is not None and need.has < need.least:
         return f"too little with the headroom: {need.least_on} first"
     if need.most is not None and need.has > need.most:
