@@ -47,6 +47,7 @@ def _at_needed(needed: list[Needed], units: BenchUnits) -> list[tuple[str, list[
         ("Turndown, pulse at peak over idle", "turndown", lambda _, there: there.turndown),
         ("Current spared against today", "current_a", lambda one, _: one.spared_a),
         ("Heat spared against today", "heat_w", lambda one, _: one.spared_w),
+        ("Pump supply spared against today", "load_pct", lambda one, _: one.spared_load * 100.0),
     ]
     told = []
     for label, name, read in rows:
