@@ -395,20 +395,24 @@ def sizings() -> None:
         print(f"  {name}: {told}, {alone * weighed / taken:,.0f} times as fast as one by one")
 
 
+class _Timed(Progress):
+    """A sizing watched: seconds until the first usable, and the most combinations weighed."""
+
+    def __init__(self) -> None:
+        super().__init__()
+        self.start, self.first, self.weighed = time.perf_counter(), 0.0, 0
+
+    def saw(self, found: Found) -> None:
+        self.weighed = max(self.weighed, found.total)
+        self.first = self.first or (time.perf_counter() - self.start if found.best is not None else 0.0)
+        super().saw(found)
+
+
 def _sized(answers: Answers) -> tuple[float, float, int, Build]:
     """Seconds in all, until the first usable, the most combinations weighed, and the build."""
-    progress, start, first = Progress(), time.perf_counter(), 0.0
-    saw, weighed = progress.saw, 0
-
-    def watch(found: Found) -> None:
-        nonlocal first, weighed
-        weighed = max(weighed, found.total)
-        first = first or (time.perf_counter() - start if found.best is not None else 0.0)
-        saw(found)
-
-    progress.saw = watch  # type: ignore[method-assign]
-    build, _, _ = size_answers(answers, load_shelf(), Rates(), BenchUnits(), progress=progress)
-    return time.perf_counter() - start, first, weighed, build
+    watched = _Timed()
+    build, _, _ = size_answers(answers, load_shelf(), Rates(), BenchUnits(), progress=watched)
+    return time.perf_counter() - watched.start, watched.first, watched.weighed, build
 
 
 def drags() -> None:

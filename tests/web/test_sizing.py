@@ -2,6 +2,7 @@
 
 import pytest
 
+from iron_gulp.core.model import Assumed
 from iron_gulp.core.plan import ONE_SET, Answers, choices_text, locks_of
 from iron_gulp.services.asking import asked_build
 from iron_gulp.services.sizing import taken_for_granted
@@ -90,3 +91,17 @@ def test_what_was_asked_is_shown_back_with_one_unit():
     }
     assert found["displacement_l"] == "2.0 L"
     assert found["power_kw"] == "250 kW"
+
+
+@pytest.mark.parametrize(
+    "path",
+    ["", "x", "car", "options", "options/o1", "options/o1/name", "options/zz/feed/length_m", "targets/t1", "a/b/c/d"],
+)
+def test_an_assumption_of_a_foreign_file_about_no_field_is_shown_without_a_link(client, workshop, path):
+    build, _ = asked_build(workshop.shelf, Answers(power_kw=150.0))
+    odd = build.model_copy(update={"assumed": (Assumed(words="Said by another.", field=path, was="1"),)})
+    number = workshop.garage.add(odd, "from a file")
+    page = parsed(client.get(f"/builds/{number}/ask").text)
+    (row,) = page.select("#assumed li")
+    assert "Said by another." in row.text
+    assert row.select_one("a") is None

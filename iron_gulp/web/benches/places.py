@@ -32,13 +32,21 @@ PAGE_OF_CALIBRATION = {"Pumps": "pump", "Fuel": "fuel", "Engine": "demand", "Inj
 STAGE = PumpGroup.in_groups["Stage"]
 
 
+STEPS_BELOW = {"options": 3, "targets": 2}  # to a field: by id, and of an option by what holds it
+
+
 def address_of(bench: Bench, path: str) -> str:
-    """The address of a field of the build on the bench, its option and target chosen there."""
-    whole, name, *rest = path.split("/")
+    """The address of a field of the build on the bench, its option and target chosen there; "" where no page shows it."""
+    whole, *rest = path.split("/")
+    if len(rest) < STEPS_BELOW.get(whole, 1):
+        return ""
+    name = rest[0]
     where = {"option": bench.option.id, "target": bench.verdict.target.id}
     page_key = PAGE_OF_BUILD.get(whole, "ask")
     if whole == "options":
-        where["option"], page_key = name, page_of(rest[0], path)
+        if rest[1] not in PAGE_OF_PLACE:
+            return ""
+        where["option"], page_key = name, page_of(rest[1], path)
     elif whole == "targets":
         where["target"], page_key = name, PAGE_OF_TARGET.get(rest[-1], "ask")
     return f"/builds/{bench.stored.id}/{page_key}?{urlencode(where)}#f-{path.replace('/', '-')}"

@@ -13,8 +13,6 @@ from ...parts.locks import WithLocks
 from ..places import address_of
 from .picture import asked
 
-GONE = "gone"
-
 
 @dataclass(frozen=True)
 class Taken:
@@ -51,14 +49,19 @@ class View(WithLocks):
         """What was taken for granted, each with its field; what was changed since is told so."""
         found = []
         for one in self.build.assumed:
-            now = ""
-            try:
-                now = json.dumps(value_at(self.build, one.field)) if one.field else ""
-            except EditError:
-                now = GONE
-            changed = bool(one.field) and now[: len(one.was) or None] != one.was
-            found.append(Taken(one.words, address_of(self.bench, one.field) if one.field else "", changed))
+            now = self._now(one.field)
+            if now is None:  # what it was about is there no more
+                found.append(Taken(one.words, "", changed=bool(one.field)))
+            else:
+                found.append(Taken(one.words, address_of(self.bench, one.field), now[: len(one.was)] != one.was))
         return found
+
+    def _now(self, path: str) -> str | None:
+        """The value at a path as it is kept with an assumption; None where there is no such place."""
+        try:
+            return json.dumps(value_at(self.build, path)) if path else None
+        except EditError:
+            return None
 
     def picture(self) -> Markup:
         """Targets on power against ethanol."""
