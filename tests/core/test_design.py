@@ -232,6 +232,7 @@ def test_each_closed_lock_is_opened_alone_until_one_has_enough():
     [
         (0.87 * 1.03, "pumps", "carries, but misses the headroom wanted by 3 points"),
         (0.8697, "pumps", "by less than a point"),
+        (0.54, "wiring", "carries with the headroom wanted"),
         (1.07, "pumps", "runs out"),
         (1.07, "feed", "is outside the shop's rule"),
     ],

@@ -81,5 +81,7 @@ def nearest_words(load: Load, wanted: float) -> str:
     if load.load > 1.0:
         return f"runs out: {load.title.lower()} at {percent} of what it bears"
     short = (wanted + 1.0 - 1.0 / max(load.load, 1e-9)) * 100.0
+    if short <= 0.0:
+        return f"carries with the headroom wanted: {load.title.lower()} at {percent} of what it bears"
     points = f"{short:.0f} points" if short >= 1.5 else "a point" if short >= 0.5 else "less than a point"
     return f"carries, but misses the headroom wanted by {points}: {load.title.lower()} at {percent} of what it bears"

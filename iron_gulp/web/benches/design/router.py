@@ -34,7 +34,7 @@ def state_piece(request: Request, build_id: int, option: str | None, target: str
             "progress": progress(job),
             "reasons": reasons(job),
             "unlocked": unlocked(job, rates),
-            "nearest": nearest(job),
+            "nearest": nearest(job, rates),
             "road": f"{url}/design/road?option={bench.option.id}&target={bench.verdict.target.id}",
             "stale": job.number != bench.stored.number,
             "address": f"{url}/design/state?option={bench.option.id}&target={bench.verdict.target.id}",

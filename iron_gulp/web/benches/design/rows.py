@@ -33,7 +33,8 @@ def progress(job: Job) -> str:
     if not found.tried and not job.running:
         return "No combination came as far as being judged."
     rate = found.tried / max(job.seconds, 0.1)
-    told = f"{spaced(found.tried)} systems judged in {job.seconds:.0f} s, {spaced(rate)} a second"
+    taken = f"{job.seconds:.0f} s" if job.seconds >= 1.0 else "under 1 s"
+    told = f"{spaced(found.tried)} systems judged in {taken}, {spaced(rate)} a second"
     if job.fewest and job.running and job.opened:
         told += f"; tried so far: {job.opened}"
     if found.total:
@@ -108,11 +109,14 @@ def _lock(name: str, locks: Locks) -> str:
     return f"“{title}: {value}”" if isinstance(value, str) else f"“{title}”"
 
 
-def nearest(job: Job) -> str:
-    """The nearest where nothing carries."""
+def nearest(job: Job, rates: Rates) -> str:
+    """The nearest where nothing carries, or where nothing that does is within the budget."""
     near = job.found.nearest
     if near is None and not job.found.done:
         return ""
     if near is None:
         return "No part of the shelf fits these locks at all: look at what is kept, and at the base pressure."
-    return f"On {near.first_out.target.name} the nearest {nearest_words(near.decides, near.wanted)}."
+    told = f"On {near.first_out.target.name} the nearest {nearest_words(near.decides, near.wanted)}."
+    if job.locks.budget is not None and near.bill.total > job.locks.budget:
+        told += f" It costs {money(near.bill.total, rates)}, past the budget."
+    return told
