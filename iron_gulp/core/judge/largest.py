@@ -5,17 +5,20 @@ short and the rail has sunk; and where a stage joins, with less drawn than at th
 above its pressure: no more than that. Never the stall of a table carried on (physics §4).
 """
 
+from collections.abc import Sequence
+
 import numpy as np
 
 from ..physics import M3_S_PER_L_H, Floats, floats, take
 from ..solve import (
     PEAK,
     Demand,
-    Group,
+    Limits,
     Targets,
     characteristic_a,
     field_kg_s,
     may_stand_higher,
+    of_few,
     points_asked,
     solve_systems,
 )
@@ -56,12 +59,14 @@ def joining_a(plain: Solved) -> Floats:
     Solved only for systems where that can be; nothing for the others, whose pumps work harder at the peak.
     """
     systems, meters, targets = plain.cases.systems, plain.cases.meters, plain.cases.targets
-    points = [_where(targets, plain.demand, group) for group in systems.groups if group.limits.staged.any()]
+    limits = tuple([group.limits for group in systems.groups if group.limits.staged.any()])
     peak = plain.points.hydraulics.at((PEAK, slice(None)))
-    amps = floats(np.zeros((len(systems.groups), len(points), peak.rail_kpa.size)))
-    if not points:
+    amps = floats(np.zeros((len(systems.groups), len(limits), peak.rail_kpa.size)))
+    if not limits:
         return amps
-    rpm, manifold, fuel = (floats(np.array(np.broadcast_arrays(*column))) for column in zip(*points, strict=True))
+    rpm, manifold, fuel = of_few(
+        "joining", (targets, limits), peak.rail_kpa.size, lambda: _where(targets, plain.demand, limits)
+    )
     asked = points_asked(systems, meters, targets, rpm, manifold, fuel).points
     higher = np.flatnonzero(may_stand_higher(systems, peak, asked))
     if higher.size:
@@ -71,10 +76,14 @@ def joining_a(plain: Solved) -> Floats:
     return amps
 
 
-def _where(targets: Targets, demand: Demand[Floats], group: Group) -> tuple[Floats, Floats, Floats]:
-    """Speed, manifold pressure and fuel at which a stage joins on the way to its target; the peak where it is on all
-    along, or never."""
-    limits = group.limits
+def _where(targets: Targets, demand: Demand[Floats], stages: Sequence[Limits]) -> tuple[Floats, ...]:
+    """Speed, manifold pressure and fuel at which each stage joins on the way to its target, shape (stages, systems)."""
+    points = [_joins_at(targets, demand, limits) for limits in stages]
+    return tuple([floats(np.array(np.broadcast_arrays(*column))) for column in zip(*points, strict=True)])
+
+
+def _joins_at(targets: Targets, demand: Demand[Floats], limits: Limits) -> tuple[Floats, Floats, Floats]:
+    """Where one stage joins; the peak where it is on all along, or never."""
     boosts, speeds = (
         np.where(limits.staged & np.isfinite(at) & (at < most), at * (1.0 + _JUST_ABOVE) + _JUST_ABOVE, most)
         for at, most in ((limits.boost_kpa, targets.boost_kpa), (limits.rpm, targets.rpm))

@@ -82,7 +82,7 @@ from .pumps import (
 )
 from .regulators import set_pressure_kpa, wide_open_drop_kpa, wide_open_k
 from .roots import power_law_root, rising_root
-from .rows import Rows, Stack, array, beside, join, key_of, keys_of, mapped, shape_of, size_of, take
+from .rows import Rows, Stack, array, beside, bytes_of, join, key_of, keys_of, mapped, shape_of, size_of, take
 from .surge import lasts_s, mean_drawn_m3_s, refill_s, surge_load, taken_l
 from .venting import vent_drop_kpa
 
@@ -127,6 +127,7 @@ __all__ = [
     "awg_of",
     "bends_between",
     "beside",
+    "bytes_of",
     "blend",
     "blend_bsfc_kg_kwh",
     "blend_lambda",

@@ -13,6 +13,7 @@ Function = Callable[[Floats], Floats]
 _STEPS = 80
 _ROUNDING = 1e-15
 _SETTLED = 1e-9  # of the value wanted; a secant is that near a step before it is at rounding
+_NEXT_SETTLES = 1e-6  # the next is then nearer than that
 
 
 def rising_root(function: Function, low: Floats, high: Floats, width: float = 1e-12) -> Floats:
@@ -62,6 +63,9 @@ def power_law_root(function: Function, guess: Floats, wanted: Floats, steps: int
             slope = np.clip((off - off_before) / (at - before), 0.5, 4.0)
             before, off_before = at, off
             at = at - off / np.where(np.isfinite(slope), slope, 1.8)
+            # The next secant is as good as the product of the last two: it needs no proof of its own.
+            if np.all(np.abs(off) < _NEXT_SETTLES):
+                return floats(np.exp(at))
         far = floats(np.full(np.shape(at), 10.0))
         never = function(far) < floats(wanted)
 

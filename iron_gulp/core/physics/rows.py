@@ -231,6 +231,13 @@ def size_of(rows: Any) -> int:
     return max([one.shape[-1] for one in lines], default=1)
 
 
+def bytes_of(rows: Any) -> int:
+    """Memory of the numbers held."""
+    lines: list[Floats] = []
+    _collect(rows, lines)
+    return sum([one.nbytes for one in lines])
+
+
 def array(value: float) -> Floats:
     """One system's number as an array of one."""
     return np.array([float(value)])

@@ -47,6 +47,7 @@ from .stopping import Stopped, stopped_sides
 from .systems import (
     DeliveryRows,
     Group,
+    Limits,
     Return,
     Systems,
     limits_of,
@@ -112,6 +113,7 @@ __all__ = [
     "Group",
     "Hydraulics",
     "LiftRows",
+    "Limits",
     "LiftSolution",
     "Meter",
     "Meters",

@@ -38,7 +38,7 @@ def on_rail(case: Case) -> Solved:
     back = case.back(supply)
     taking, case = with_high_side(case)
     found = regulate(case, supply, back, case.taken)
-    case, found = raised(case, taking, found, lambda taken: regulate(case, supply, back, taken))
+    case, found = raised(case, taking, found, lambda taken, before: regulate(case, supply, back, taken, before))
     rail, place, delivered = found.node, found.place, case.taken
     short = np.flatnonzero(found.starved)
     if short.size:
@@ -117,7 +117,7 @@ def carburettor(case: Case) -> Solved:
         before = floats(supply.shut(flow).column(RAIL))
         if dead:
             return before
-        regulated = regulate(case, supply, back, flow, regulated and regulated.place)
+        regulated = regulate(case, supply, back, flow, regulated)
         return floats(np.minimum(regulated.node, before))
 
     def inlet_kpa(flow: Floats, node: Floats) -> Floats:
@@ -141,10 +141,10 @@ def carburettor(case: Case) -> Solved:
     rail, starved = inlet_kpa(delivered, node), ~enough
     # Floats are content down to their lowest pressure: that, not the set pressure, is what the pumps must reach.
     content = floats(systems.floats_kpa + case.manifold)
-    at_set = supply.find(rail_column, content).column(FLOW)
+    at_set_place = supply.find(rail_column, content)
     place = supply.find(rail_column, node)
     held = node if regulated is None else regulated.held
-    found = Regulated(at_set, held, place, node, starved)
+    found = Regulated(at_set_place, at_set_place.column(FLOW), held, place, node, starved)
     solved = finish(case, back, found, place, node, rail, starved, delivered)
     if not dead:
         return solved

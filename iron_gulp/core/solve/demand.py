@@ -39,6 +39,7 @@ from ..physics import (
 from ..physics import injectors as inj
 from .breathing import MOST_MORE, air_bsfc_kg_kwh, bounding_pull
 from .fuel_state import blend_state, fuel_state
+from .keeping import of_few
 
 CONSUMPTION, AIR_SCHOOL, MEASURED = 0.0, 1.0, 2.0
 OF_PULLS = ("air_kg_kwh", "done_kw", "done_kpa_abs", "done_rpm")  # of a target by the pulls that count
@@ -228,7 +229,11 @@ def _logged_mj_s(build: Build, target: Target) -> float:
 
 
 def demand_of(targets: Targets) -> Demand[Floats]:
-    """Demand of many targets by the three schools."""
+    """Demand of many targets by the three schools; kept where they are few, for most edits leave targets as they were."""
+    return of_few("demand", targets, targets.power_kw.size, lambda: _demand_of(targets))
+
+
+def _demand_of(targets: Targets) -> Demand[Floats]:
     crank = np.where(targets.at_crank > 0, targets.power_kw, crank_power_kw(targets.power_kw, targets.loss))
     credit = floats(targets.credit + targets.as_run * targets.ethanol_share)
 
@@ -291,7 +296,11 @@ def enriched_at(target_kpa_abs: Number, manifold_kpa_abs: Number) -> Floats:
 
 def cruise_kg_s(targets: Targets, wanted: Demand[Floats]) -> Floats:
     """Fuel at cruise by the operating field, kg/s (physics §6, §9)."""
-    return field_kg_s(targets, wanted, floats(CRUISE_SPEED * targets.rpm), floats(CRUISE_KPA))
+
+    def cruise() -> Floats:
+        return field_kg_s(targets, wanted, floats(CRUISE_SPEED * targets.rpm), floats(CRUISE_KPA))
+
+    return of_few("cruise", (targets, wanted.chosen_kg_s, wanted.air_school_kg_s), targets.power_kw.size, cruise)
 
 
 def field_kg_s(targets: Targets, wanted: Demand[Floats], rpm: Floats, manifold_kpa: Floats) -> Floats:

@@ -2,10 +2,11 @@
 
 from collections import OrderedDict
 from collections.abc import Callable, Hashable
+from dataclasses import dataclass
 from threading import Lock
 from typing import Any, Generic, Protocol, TypeVar
 
-from ..physics import Floats, key_of
+from ..physics import bytes_of, key_of
 
 FEW = 48  # systems or points whose curves and limits are looked up by their values before they are worked out
 
@@ -18,6 +19,7 @@ class Sized(Protocol):
 
 
 Made = TypeVar("Made", bound=Sized)
+Given = TypeVar("Given")
 
 
 class Remembered(Generic[Made]):
@@ -58,12 +60,28 @@ class Remembered(Generic[Made]):
             self._bytes = 0
 
 
-_FEW_AT_ONCE: Remembered[Floats] = Remembered(20_000)  # some hundred answers; their keys are what takes room
+@dataclass(frozen=True)
+class _Answer(Generic[Given]):
+    """Something of arrays, with the memory that they take."""
+
+    given: Given
+    nbytes: int
 
 
-def of_few(what: str, rows: Any, size: int, make: Callable[[], Floats]) -> Floats:
+_FEW_AT_ONCE: Remembered[_Answer[Any]] = Remembered(60_000)  # some hundred answers; their keys are what takes room
+
+
+def of_few(what: str, rows: Any, size: int, make: Callable[[], Given]) -> Given:
     """What `make` gives of these values, kept where they are of few systems: edits and trials leave most as they were.
 
-    Not to be changed in place.
+    Arrays, or tuples and dataclasses of them. Not to be changed in place.
     """
-    return make() if size > FEW else _FEW_AT_ONCE.get_or_make((what, key_of(rows)), make)
+    if size > FEW:
+        return make()
+
+    def answer() -> _Answer[Given]:
+        made = make()
+        return _Answer(made, bytes_of(made))
+
+    given: Given = _FEW_AT_ONCE.get_or_make((what, key_of(rows)), answer).given
+    return given

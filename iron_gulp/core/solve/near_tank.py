@@ -53,7 +53,7 @@ def near_tank(case: Case) -> Solved:
             break
         taken = taken.copy()
         taken[above] = more
-        found = regulate(replace(case, taken=taken), supply, back, taken)
+        found = regulate(replace(case, taken=taken), supply, back, taken, found)
     node, place, delivered = found.node, found.place, taken
     short = np.flatnonzero(found.starved)
     if short.size:

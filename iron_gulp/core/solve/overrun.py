@@ -10,7 +10,7 @@ from numpy.typing import NDArray
 from ..physics import floats, set_pressure_kpa
 from .case import State
 from .curves import FLOOR, ReturnSide
-from .hydraulics import PLAIN, Hydraulics, Points
+from .hydraulics import Hydraulics, Points
 from .pipes import FluidState
 from .systems import Systems, reference_kpa
 
@@ -24,7 +24,7 @@ def may_stand_higher(systems: Systems, peak: Hydraulics, points: Points) -> NDAr
     The peak of shape (systems,), points (points, systems), the answer (systems,). True where it may or is not known
     (stages in series); False only where it cannot.
     """
-    manifold, wanted, _, density, viscosity, opened, _, accel, _ = points.broadcast()[:PLAIN]
+    manifold, wanted = floats(points.manifold_kpa), floats(points.demand_kg_s)
     size = max(peak.rail_kpa.size, manifold.shape[-1])
     if systems.arrangement not in WITH_RETURN:
         return np.zeros(size, dtype=bool)
@@ -34,10 +34,14 @@ def may_stand_higher(systems: Systems, peak: Hydraulics, points: Points) -> NDAr
     if systems.arrangement == "bypass near the tank":
         stands = stands + peak.feed_kpa + peak.passages_kpa + peak.split_kpa
     brought = np.where(peak.state == State.STARVED, peak.supply_at_set_m3_s, peak.supply_m3_s)
-    taken = (np.minimum(wanted, opened) / density).min(axis=0) if systems.high is None else 0.0
+    taken = 0.0
+    if systems.high is None:
+        taken = (np.minimum(wanted, points.open_limit_kg_s) / points.density_kg_m3).min(axis=0)
     most = floats(np.maximum(brought - taken, 0.0))
     highest = reference_kpa(systems, floats(manifold.max(axis=0)))
     held = set_pressure_kpa(systems.base_kpa, systems.reference_ratio, highest) + systems.creep_pa * most
-    fluid = FluidState(floats(density[0]), floats(viscosity[0]), floats(accel.min(axis=0)))
+    # A return climbs by what the car accelerates: the least of all points.
+    least_g = floats(points.accel_g).min(axis=0)
+    fluid = FluidState(floats(points.density_kg_m3), floats(points.viscosity_mpa_s), floats(least_g))
     floor = ReturnSide(systems.back, most, fluid).at(most)[FLOOR]
     return np.broadcast_to(np.maximum(floor, held) > stands + _ROUNDING_KPA, (size,))

@@ -23,8 +23,12 @@ _RAISES = 8  # rounds of a node above its set pressure and of what is then taken
 
 @dataclass(frozen=True)
 class Regulated:
-    """A regulator at work: supply at the set pressure, pressure it would hold, where it stands, and who falls short."""
+    """A regulator at work: supply at the set pressure, pressure it would hold, where it stands, and who falls short.
 
+    `set_place` is where the set pressure lies on the supply side, whatever is taken.
+    """
+
+    set_place: Place
     at_set: Floats
     held: Floats
     place: Place
@@ -42,9 +46,9 @@ def pick(values: Floats, at: Any) -> Floats:
     return values if values.shape[-1] == 1 else values[at]
 
 
-def regulate(case: Case, supply: Any, back: Any, taken: Floats, start: Any = None) -> Regulated:
-    """A bypass regulator with `taken` drawn behind it."""
-    at_set_kpa = supply.find(rail_column, case.set_kpa, start)
+def regulate(case: Case, supply: Any, back: Any, taken: Floats, before: Regulated | None = None) -> Regulated:
+    """A bypass regulator with `taken` drawn behind it; `before` with something else taken."""
+    at_set_kpa = supply.find(rail_column, case.set_kpa) if before is None else before.set_place
     at_set = at_set_kpa.column(FLOW)
     # Pumps that stall below the set pressure starve even an engine that takes next to nothing.
     starved = (at_set < np.maximum(taken, LEAST_M3_S)) & case.draws
@@ -71,7 +75,7 @@ def regulate(case: Case, supply: Any, back: Any, taken: Floats, start: Any = Non
         node = node.copy()
         node[beyond[lower]] = stall.column(RAIL)[lower]
         place = place.replaced(beyond[lower], stall.part(lower))
-    return Regulated(at_set, held, place, node, starved)
+    return Regulated(at_set_kpa, at_set, held, place, node, starved)
 
 
 def finish(
@@ -133,16 +137,16 @@ def with_high_side(case: Case) -> tuple[Taking | None, Case]:
 
 
 def raised(
-    case: Case, taking: Taking | None, found: Regulated, regulate: Callable[[Floats], Regulated]
+    case: Case, taking: Taking | None, found: Regulated, regulate: Callable[[Floats, Regulated], Regulated]
 ) -> tuple[Case, Regulated]:
     """A node above its set pressure fills high-pressure pumps better, and injectors held open pass more: what falls short
     then takes more, which lets less go round and the node down again."""
     before: tuple[Floats, Floats] | None = None
-    for _ in range(_RAISES):
+    for turn in range(_RAISES):
         some = _short_above_set(case, taking, found)
         if not some.size:
             break
-        more = _taken_at(case, taking, found.node, some)
+        more = _taken_at(case, taking, found.node[some], some) if turn else _on_this_step(case, taking, found, some)
         off = floats(np.zeros_like(case.taken))
         off[some] = more - case.taken[some]
         if np.all(np.abs(off[some]) <= _SETTLED * more):
@@ -156,7 +160,7 @@ def raised(
             step = floats(np.where(usable, secant, off))
         before = case.taken, off
         case = replace(case, taken=floats(case.taken + step))
-        found = regulate(case.taken)
+        found = regulate(case.taken, found)
     return case, found
 
 
@@ -170,13 +174,30 @@ def _short_above_set(case: Case, taking: Taking | None, found: Regulated) -> Ind
     return np.flatnonzero(short & ~found.starved & (found.node > case.set_kpa + 1e-6) & case.draws)
 
 
-def _taken_at(case: Case, taking: Taking | None, node: Floats, some: Index) -> Floats:
-    """What is taken with the node at a pressure above the set one, m³/s."""
-    if taking is not None:
-        return taking.of(some).at(node[some])
-    meant = case.meant_dp[some]
+def _on_this_step(case: Case, taking: Taking | None, found: Regulated, some: Index) -> Floats:
+    """What some points take where a regulator that creeps would then stand, m³/s: on the step of the pumps' curve on
+    which it stands now, where all is a straight line. A first guess elsewhere, and with no creep."""
+    place, node, taken = found.place.part(some), found.node[some], case.taken[some]
+    more = _taken_at(case, taking, node, some)
+    creep = pick(case.at.creep_pa, some)
+    if not creep.any():
+        return more
+    rails, flows = place.ends(RAIL), place.ends(FLOW)
     with np.errstate(divide="ignore", invalid="ignore"):
-        across = np.minimum(node - case.manifold, port_most_kpa(case.at, case.manifold))[some]
+        falls = creep / (1.0 - creep * (flows[1] - flows[0]) / (rails[1] - rails[0]))
+        again = _taken_at(case, taking, floats(node - falls * (more - taken)), some)
+        # A secant of what is taken less what was let go by.
+        step = (more - taken) ** 2 / (2.0 * more - taken - again)
+    return floats(np.where(np.isfinite(step) & (step > 0), taken + step, more))
+
+
+def _taken_at(case: Case, taking: Taking | None, node: Floats, some: Index) -> Floats:
+    """What `some` points take with their node at pressures above the set one, m³/s."""
+    if taking is not None:
+        return taking.of(some).at(node)
+    meant, manifold = case.meant_dp[some], case.manifold[some]
+    with np.errstate(divide="ignore", invalid="ignore"):
+        across = np.minimum(node - manifold, pick(port_most_kpa(case.at, case.manifold), some))
         share = np.sqrt(np.maximum(across, 0.0) / meant)
     return floats(np.where(meant > 0, np.minimum(case.open_limit[some] * share, case.metered[some]), 0.0))
 
