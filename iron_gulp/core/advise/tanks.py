@@ -1,7 +1,9 @@
 """Rules about tanks: overflow and vent, what they hold against the time at load, the heat the pumps leave in them."""
 
 from collections.abc import Iterator
+from math import ceil
 
+from ..judge import TargetVerdict
 from ..physics import G_M_S2, M3_S_PER_L_H, vent_drop_kpa
 from ..solve import IDLE, PEAK, fuel_state, motor_power_w
 from ..study import Overflow, dries, surge_lap
@@ -13,6 +15,7 @@ from .suction import WARN_MARGIN_KPA, margin_kpa
 OVERFLOW_KPA, VENT_KPA, FILL_KPA = 10.0, 2.0, 5.0
 BORES_MM = (6.0, 8.0, 10.0, 12.0, 16.0, 20.0, 25.0)
 HOT_MINUTES = 20.0
+_STEP_K = 5.0
 SPECIFIC_HEAT_KJ_KG_K = 2.2  # gasoline; alcohol holds a tenth more
 
 
@@ -191,18 +194,29 @@ def time_at_load(context: Context) -> Iterator[Finding]:
 def heating(context: Context) -> Iterator[Finding]:
     """Fuel that goes round takes the pumps' power with it: what that does to the vapour margin."""
     option = context.option
+    if option.return_cooler is not None:
+        return
+
+    def lost_kpa(verdict: TargetVerdict, warmer: float) -> float:
+        hot = verdict.target.model_copy(update={"fuel_temp_c": verdict.target.fuel_temp_c + warmer})
+        return fuel_state(context.build, hot).vapour_kpa_abs - verdict.fuel.vapour_kpa_abs
+
     worst = None
     for verdict in context.verdicts:
         left = margin_kpa(verdict)
+        if left < WARN_MARGIN_KPA:
+            continue
         hyd, fuel = verdict.points.hydraulics, verdict.fuel
         watts = float(motor_power_w(option, hyd)[:, IDLE].sum())
         held = 0.5 * option.tank.volume_l / 1000.0 * fuel.density_kg_m3 * SPECIFIC_HEAT_KJ_KG_K * 1000.0
         warmer = min(watts * HOT_MINUTES * 60.0 / held, 90.0 - verdict.target.fuel_temp_c)
-        hot = verdict.target.model_copy(update={"fuel_temp_c": verdict.target.fuel_temp_c + warmer})
-        then = left - (fuel_state(context.build, hot).vapour_kpa_abs - fuel.vapour_kpa_abs)
-        if left >= WARN_MARGIN_KPA and then < 0 and (worst is None or then < worst[1]):
+        # Vapour pressure rises with temperature: in whole steps upwards it is known already, and mostly enough.
+        if lost_kpa(verdict, _STEP_K * ceil(warmer / _STEP_K)) <= left:
+            continue
+        then = left - lost_kpa(verdict, warmer)
+        if then < 0 and (worst is None or then < worst[1]):
             worst = (verdict, then, warmer, watts)
-    if worst is None or option.return_cooler is not None:
+    if worst is None:
         return
     verdict, then, warmer, watts = worst
     yield Finding(

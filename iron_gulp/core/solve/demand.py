@@ -154,7 +154,7 @@ def targets_of(build: Build, target: Target, option: Option | None = None) -> Ta
     direct = injects_directly(option or build.options[0])
     kept = remembered_of(target, _asking(build), f"rows {direct}", lambda: _targets_of(build, target, direct))
     # Sets are joined by identity: what is the very same in all of them counts as one.
-    return mapped(kept, np.copy)
+    return mapped(kept, np.ndarray.copy)
 
 
 def _asking(build: Build) -> tuple[object, ...]:
