@@ -85,10 +85,6 @@ def _edges(across: Scale, rpm: NDArray[np.float64]) -> list[float]:
 
 def _runs(row: NDArray[np.int64] | NDArray[np.bool_]) -> list[tuple[int, int, int]]:
     """Stretches of equal values: first and last position, value."""
-    found: list[tuple[int, int, int]] = []
-    start = 0
-    for at in range(1, len(row) + 1):
-        if at == len(row) or row[at] != row[start]:
-            found.append((start, at - 1, int(row[start])))
-            start = at
-    return found
+    ends = [*np.flatnonzero(np.diff(row)).tolist(), len(row) - 1]
+    starts = [0, *(end + 1 for end in ends[:-1])]
+    return [(start, end, int(row[start])) for start, end in zip(starts, ends, strict=True)]
