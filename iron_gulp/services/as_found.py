@@ -2,7 +2,17 @@
 
 from typing import TypeVar
 
-from iron_gulp.core.model import InjectorPart, LinePart, Option, Part, PumpPart, flow_at, rated_at_300_kpa, same_work
+from iron_gulp.core.model import (
+    InjectorPart,
+    LinePart,
+    Option,
+    Part,
+    PumpPart,
+    RegulatorPart,
+    flow_at,
+    rated_at_300_kpa,
+    same_work,
+)
 from iron_gulp.core.plan import Answers, bare
 from iron_gulp.core.plan.design import Kept
 from iron_gulp.shelf import Shelf
@@ -30,6 +40,11 @@ def as_found(shelf: Shelf, option: Option, answers: Answers) -> tuple[Option, tu
         line = _line(shelf, option.feed.part, answers.feed_mm)
         changed["feed"] = option.feed.model_copy(update={"part": line})
         keep += ["lines"] if answers.lines == "must stay" else []
+    if answers.regulator_kpa is not None:
+        held = _regulator(shelf, option, answers.regulator_kpa, answers.regulator_l_h)
+        fitted = {"part": held, "base_kpa": answers.regulator_kpa}
+        changed["regulator"] = option.regulator.model_copy(update=fitted)
+        keep += ["regulator"] if answers.regulator == "must stay" else []
     return option.model_copy(update=changed), tuple(keep)
 
 
@@ -42,6 +57,8 @@ def bought(option: Option, answers: Answers) -> Option:
         known["pumps"] = option.pumps
     if answers.feed_mm is not None:
         known["feed"] = option.feed
+    if answers.regulator_kpa is not None:
+        known["regulator"] = option.regulator
     return bare(option).model_copy(update=known)
 
 
@@ -79,6 +96,24 @@ def _pump(shelf: Shelf, option: Option, l_h: float, at_kpa: float) -> PumpPart:
         for one in near.curves
     )
     return _own(near, "Pump as found", curves=curves, pigtail_a=None)
+
+
+def _regulator(shelf: Shelf, option: Option, base_kpa: float, l_h: float | None) -> RegulatorPart:
+    fitted = option.regulator.part
+    kin = [one for one in shelf.catalogue.regulators if one.works == fitted.works]
+
+    def apart(one: RegulatorPart) -> tuple[float, float]:
+        beyond = max(one.min_base_kpa - base_kpa, base_kpa - one.max_base_kpa, 0.0)
+        return beyond, abs(one.capacity_l_h - (fitted.capacity_l_h if l_h is None else l_h))
+
+    near = min(kin or [fitted], key=apart)
+    return _own(
+        near,
+        "Regulator as found",
+        min_base_kpa=min(near.min_base_kpa, base_kpa),
+        max_base_kpa=max(near.max_base_kpa, base_kpa),
+        capacity_l_h=near.capacity_l_h if l_h is None else l_h,
+    )
 
 
 def _line(shelf: Shelf, fitted: LinePart, bore_mm: float) -> LinePart:

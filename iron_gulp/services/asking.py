@@ -27,6 +27,7 @@ from iron_gulp.core.solve import PEAK
 from iron_gulp.shelf import Shelf
 
 from .breathing import ABOVE_PEAK_RPM, turning_and_boosted, usual_rpm
+from .placing import placed
 from .starter import NEW_CIRCUIT, first_option
 from .usage import HEADROOM_PCT, in_use
 
@@ -78,7 +79,7 @@ def asked_build(shelf: Shelf, answers: Answers, wires: str = "mm²") -> tuple[Bu
                 path="targets/t1/fuel_temp_c",
             )
         )
-    build = _on_its_lobe(_with_needles(build, assumed), assumed)
+    build = _on_its_lobe(_with_needles(placed(shelf, build, answers), assumed), assumed)
     if answers.feeding == "direct and port injection":
         build = _shared_out(build, assumed)
     assumed.append(
@@ -90,7 +91,8 @@ def asked_build(shelf: Shelf, answers: Answers, wires: str = "mm²") -> tuple[Bu
     layout: dict[str, float | str] = {"layout": answers.drivetrain, "line_m": build.options[0].feed.length_m}
     assumed.append(
         Reason(
-            "Driveline loss by layout ({layout}), lines of {line_m}, the tank as an ordinary road car's.",
+            "Driveline loss by layout ({layout}), lines of {line_m}"
+            + (", the tank as an ordinary road car's." if answers.tank_l is None else "."),
             layout,
             path="car/drivetrain",
         )

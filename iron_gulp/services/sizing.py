@@ -384,8 +384,11 @@ def locked_by(answers: Answers, locks: Locks, keep: tuple[Kept, ...]) -> Locks:
     changed: dict[str, object] = {"keep": tuple(dict.fromkeys((*locks.keep, *keep)))}
     if locks.returns == "either":
         changed["returns"] = answers.returns
-    if answers.base_kpa is not None:
+    if answers.base_kpa is not None or "regulator" in keep:
         changed["base_pressure"] = "as it is"
+    for name in ("pumps_sit", "regulator_sits"):
+        if getattr(answers, name) == "either":
+            changed[name] = "may change"
     if answers.budget is not None and locks.budget is None:
         changed["budget"] = answers.budget
     return locks.model_copy(update=changed)

@@ -33,7 +33,7 @@ def in_use(shelf: Shelf, option: Option, answers: Answers, strong: bool, assumed
 
 def _covered(option: Option, answers: Answers, assumed: list[Reason]) -> Option:
     """A pickup that stays covered, where the car is driven so that an open one would not."""
-    if answers.use not in (*DRIVEN_HARD, "drag"):
+    if answers.pickup != "by its use" or answers.use not in (*DRIVEN_HARD, "drag"):
         return option
     use: dict[str, float | str] = {"use": answers.use}
     assumed.append(
@@ -59,5 +59,7 @@ def _with_surge_tank(shelf: Shelf, option: Option, answers: Answers, assumed: li
             path="options/o1/lift/uncovered_s",
         )
     )
+    if answers.pumps_sit == "outside":
+        assumed.append(Reason("The main pumps sit in the surge tank, not outside.", path="options/o1/suction/place"))
     place: dict[str, Any] = {"suction": option.suction.model_copy(update={"place": "in a surge tank"})}
     return option.model_copy(update={"lift": lift, **place})

@@ -110,6 +110,24 @@ CASES = {
     "strong, with a return": (lambda: demo("curlew"), SMALL, Locks(returns="with a return", most_pumps=2)),
     "strong, lines kept": (lambda: demo("curlew"), SMALL, Locks(keep=("lines",), returns="with a return")),
 }
+OPEN = small(
+    ("pump-125", "pump-gerotor-250"), ("inj-315", "inj-400"), ("ptfe-6", "suction-10"), ("reg-250", "reg-filter-350")
+)
+
+
+def unboosted():
+    """A new build without boost."""
+    build = starter.new_build(load_shelf())
+    asked = {"boost_kpa": 0.0, "power_kw": 95.0, "ethanol_pct": 10.0}
+    edits = [(f"targets/{one}/{name}", value) for one in ("t1", "t2") for name, value in asked.items()]
+    return apply(build, [*edits, ("engine/induction", "naturally aspirated")])
+
+
+CASES["pump and regulator sit anywhere"] = (
+    unboosted,
+    OPEN,
+    Locks(pumps_sit="may change", regulator_sits="may change", returns="with a return", most_pumps=1),
+)
 CASES["carburettors, nothing returns"] = (lambda: demo("fieldfare"), SHELF, Locks())
 QUICK = ("carburettors, nothing returns", *("modest, one pump within a budget", "modest, returnless") * EVERY_DEMO)
 
@@ -438,7 +456,7 @@ def test_a_helper_pump_comes_only_where_a_stage_could_join():
     calm = apply(build, [(f"targets/{one.id}/boost_kpa", 0.0) for one in build.targets])
     for one, helped in ((build, True), (calm, False)):
         choices = Search(one, one.options[0], MODEST, Rates(), locks).choices
-        found = list(choices._helped(one.options[0].pumps[:1], 300.0))
+        found = list(choices._helped(one.options[0].pumps[:1], 300.0, one.options[0].suction))
         assert bool(found) is helped
         assert all(pumps[-1].place == "in series, boosting the others" for pumps in found)
 
@@ -488,7 +506,8 @@ def test_a_pump_that_makes_pressure_is_none_for_floats(stalls_kpa, floats):
     part = first.model_copy(update={"shelf_id": None, "name": "Tried", "relief_kpa": None, "curves": (curve,)})
     relieved = part.model_copy(update={"name": "Relieved", "relief_kpa": 60.0})
     shelf = replace(SHELF, pumps=(part, relieved))
-    found = {one.name for one in Search(build, build.options[0], shelf, Rates()).choices._pump_parts(20.0)}
+    choices = Search(build, build.options[0], shelf, Rates()).choices
+    found = {one.name for one in choices._pump_parts(20.0, choices.base.suction)}
     assert ("Tried" in found, "Relieved" in found) == (floats, True)
 
 

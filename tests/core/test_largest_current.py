@@ -9,7 +9,7 @@ from iron_gulp.core.advise import find
 from iron_gulp.core.judge import case_of, circuits, judge, judge_all, judge_many, judge_rows, largest, refitted, together
 from iron_gulp.core.model import InjectorSet, PumpPart, Regulator, RegulatorPart, Wiring, apply
 from iron_gulp.core.physics import next_fuse_a
-from iron_gulp.core.plan.design.choices import most_drawn_a, pressed_kpa, wired
+from iron_gulp.core.plan.design.circuits import most_drawn_a, pressed_kpa, wired
 from iron_gulp.core.solve import wiring_resistance_ohm
 from iron_gulp.shelf import load_shelf
 from tests.draws import draws

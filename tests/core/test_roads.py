@@ -15,7 +15,7 @@ from iron_gulp.core.plan import (
     roads,
     within,
 )
-from iron_gulp.core.plan.design.choices import most_drawn_a
+from iron_gulp.core.plan.design.circuits import most_drawn_a
 from iron_gulp.core.plan.roads import _lows, _next_hardware, turned_back
 from iron_gulp.shelf import load_shelf
 from tests.systems import demo

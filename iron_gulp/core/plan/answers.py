@@ -54,6 +54,9 @@ class Answers(Model):
         "pump_l_h": "not known",
         "pump_at_kpa": "the usual for its work",
         "feed_mm": "not known",
+        "regulator_kpa": "not known",
+        "regulator_l_h": "not known",
+        "tank_l": "as an ordinary road car's",
     }
 
     name: str = Field("New build", min_length=1, max_length=80, title="Call it")
@@ -86,6 +89,17 @@ class Answers(Model):
     pumps: Stays = Field("may change", title="The pump")
     feed_mm: float | None = Field(None, ge=3, le=40, title="Feed line fitted, inside")
     lines: Stays = Field("may change", title="The lines")
+    regulator_kpa: float | None = Field(None, ge=10, le=700, title="Regulator fitted, set at")
+    regulator_l_h: float | None = Field(None, ge=20, le=5000, title="wide open it passes")
+    regulator: Stays = Field("may change", title="The regulator")
+    regulator_sits: Literal["as is usual", "at the rail", "near the tank", "either"] = Field(
+        "as is usual", title="Regulator sits"
+    )
+    pumps_sit: Literal["as is usual", "in the tank", "outside", "either"] = Field("as is usual", title="Pump sits")
+    tank_l: float | None = Field(None, ge=1, le=1000, title="Tank holds")
+    pickup: Literal["by its use", "open tube", "sock strainer", "baffled sump", "cell with trap doors"] = Field(
+        "by its use", title="Pickup in it"
+    )
 
     @field_validator("later_kw")
     @classmethod
@@ -109,18 +123,33 @@ class Answers(Model):
             raise ValueError("that is of port injectors, and none were asked for")
         return value
 
-    @field_validator("injectors", "pumps", "lines")
+    @field_validator("regulator_sits")
+    @classmethod
+    def _follows(cls, value: str, info: ValidationInfo) -> str:
+        if value == "near the tank" and info.data.get("feeding") == "carburettor":
+            raise ValueError("a carburettor's regulator stands before its floats")
+        if value == "near the tank" and info.data.get("induction") != "naturally aspirated":
+            raise ValueError("near the tank it follows no boost: at the rail, or either")
+        return value
+
+    @field_validator("injectors", "pumps", "lines", "regulator")
     @classmethod
     def _said_what_stays(cls, value: str, info: ValidationInfo) -> str:
-        of = {"injectors": "injector_cc_min", "pumps": "pump_l_h", "lines": "feed_mm"}[str(info.field_name)]
+        of = {"injectors": "injector_cc_min", "pumps": "pump_l_h", "lines": "feed_mm", "regulator": "regulator_kpa"}[
+            str(info.field_name)
+        ]
         if value == "must stay" and info.data.get(of) is None:
             raise ValueError("say what is fitted, so that it can stay")
         return value
 
     @property
+    def _fitted(self) -> tuple[float | None, ...]:
+        return self.injector_cc_min, self.pump_l_h, self.feed_mm, self.regulator_kpa
+
+    @property
     def found(self) -> bool:
         """Whether anything was said of the car as it stands."""
-        return any(one is not None for one in (self.injector_cc_min, self.pump_l_h, self.feed_mm))
+        return any(one is not None for one in self._fitted)
 
 
 assert {*ETHANOL_PCT, *RACE_FUELS, "methanol"} == set(get_args(Fuel))

@@ -153,6 +153,9 @@ def _rows(build: Build, before: Option, after: Option, rates: Rates) -> Iterator
         yield Cost("Voltage booster", more, rates.booster, True, rates.booster_h * more)
     if after.filter is not None and (before.filter is None or after.filter.part != before.filter.part):
         yield _cost(after.filter.part, 1, rates.filter, rates.line_h)
+    strainer, had_one = after.suction.filter, before.suction.filter
+    if strainer is not None and (had_one is None or strainer.part != had_one.part):
+        yield _cost(strainer.part, 1, rates.filter, rates.line_h)
     for line in _new_lines(before, after):
         yield _cost(line.part, round(line.length_m, 2), rates.line_per_m, rates.line_h)
 
@@ -207,7 +210,8 @@ def _high_pumps(option: Option) -> list[tuple[Part, int]]:
 
 def _new_lines(before: Option, after: Option) -> list[Line]:
     def lines(option: Option) -> list[Line]:
-        return [option.feed, option.return_line, *(option.high_side.branches if option.high_side else ())]
+        suction = [] if option.suction.line is None else [option.suction.line]
+        return [option.feed, option.return_line, *suction, *(option.high_side.branches if option.high_side else ())]
 
     had = lines(before)
     fresh = []

@@ -2,10 +2,16 @@
 
 from ..model import Option, Part, PumpGroup
 
+SUCTION = "suction"
+
 
 def choices_of(option: Option) -> dict[str, str]:
     """The choices of an option in words, by what they are."""
     found = {"pumps": " + ".join(_pumps(group) for group in option.pumps)}
+    suction = option.suction
+    if suction.place == "external":
+        parts = [one.part.name for one in (suction.line, suction.filter) if one is not None]
+        found[SUCTION] = ", ".join(("outside", *parts))
     if option.lift is not None:
         found["lift"] = f"{option.lift.count} × {option.lift.part.name}, {option.lift.surge_l:g} L surge tank"
     if option.filter is not None:
@@ -36,6 +42,8 @@ def moved_since(text: str, option: Option) -> list[tuple[str, str, str]]:
     """(what, before, after) of each choice that is another than when the text was written; "" where there is none."""
     was = dict(line.split(": ", 1) for line in text.splitlines() if ": " in line)
     now = choices_of(option)
+    if SUCTION not in was:
+        now.pop(SUCTION, None)  # earlier texts never told it
     return [(what, was.get(what, ""), now.get(what, "")) for what in {**now, **was} if was.get(what) != now.get(what)]
 
 

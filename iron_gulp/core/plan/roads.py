@@ -32,7 +32,7 @@ from ..solve import PEAK, stopped_sides
 from ..study import targets_boost_kpa
 from .costs import Bill, bill
 from .design import headroom_of, wired
-from .design.choices import pressed_kpa
+from .design.circuits import pressed_kpa
 
 Kind = Literal["today", "direct", "port", "both", "blend"]
 TITLES: dict[Kind, str] = {

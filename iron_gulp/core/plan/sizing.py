@@ -101,6 +101,7 @@ def reasons(build: Build, chosen: Chosen, catalogue: Catalogue) -> list[Reason]:
         *_metering(design, without, kept),
         *_pumps(build, design, without, kept),
         *_lifting(design),
+        *_sitting(design),
         *_lines(design, without, kept),
         *_given_up(chosen, design),
     ]
@@ -245,6 +246,31 @@ def _lifting(design: Design) -> Iterator[Reason]:
             "lasts_s": lift.surge_l * 1e-3 / max(worst.surge.drawn_m3_s, 1e-12),
         },
     )
+
+
+def _sitting(design: Design) -> Iterator[Reason]:
+    """Where pumps and regulator sit, where that is not in the tank and at the rail."""
+    suction = design.option.suction
+    if suction.place == "external":
+        sits: dict[str, float | str] = {"head_m": abs(suction.head_m)}
+        words = f"The pump sits outside, {{head_m}} {'below' if suction.head_m >= 0 else 'above'} the fuel level"
+        if suction.line is not None:
+            words, sits["hose"] = words + ", fed by {hose}", suction.line.part.name
+        if suction.filter is not None:
+            words, sits["strainer"] = words + ", with {strainer} before it", suction.filter.part.name
+        yield Reason(words + ".", sits)
+    if design.option.regulator.arrangement == "bypass near the tank":
+        worst = max(design.verdicts, key=lambda one: float(one.points.hydraulics.feed_kpa[PEAK]))
+        lost: dict[str, float | str] = {
+            "feed_kpa": float(worst.points.hydraulics.feed_kpa[PEAK]),
+            "target": worst.target.name,
+            "return_m": design.option.return_line.length_m,
+        }
+        yield Reason(
+            "The regulator sits near the tank with a return of {return_m}: what the feed loses behind it, {feed_kpa} on "
+            "{target}, repeats, and so the calibration holds it.",
+            lost,
+        )
 
 
 def _given_up(chosen: Chosen, design: Design) -> Iterator[Reason]:

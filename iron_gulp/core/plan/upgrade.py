@@ -30,7 +30,8 @@ from ..solve import demand
 from ..study import Permitted, envelope, permitted, runs_on
 from .costs import Bill, bill
 from .design import headroom_of
-from .design.choices import BASES_KPA, DIRECT_BASES_KPA, Back, Metering, Stages, System, option_of, pressed_kpa, wired
+from .design.choices import BASES_KPA, DIRECT_BASES_KPA, Back, Metering, Stages, System, option_of
+from .design.circuits import pressed_kpa, wired
 from .design.start import bare
 
 PENNY = 0.5  # costs no further apart are the same

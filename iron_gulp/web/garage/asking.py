@@ -21,7 +21,10 @@ FORM = re.compile(r"[A-Za-z0-9_-]{8,40}")
 DRAFT_POWER = "160 kW"
 NAMES = frozenset(Answers.model_fields)
 ASKED = ("name", "displacement_l", "cylinders", "induction", "feeding", "power_kw", "power_at", "fuel")
-FOUND = ("injector_cc_min", "injector_at_kpa", "injectors", "pump_l_h", "pump_at_kpa", "pumps", "feed_mm", "lines")
+FOUND = (
+    *("injector_cc_min", "injector_at_kpa", "injectors", "pump_l_h", "pump_at_kpa", "pumps", "feed_mm", "lines"),
+    *("regulator_kpa", "regulator_l_h", "regulator", "regulator_sits", "pumps_sit", "tank_l", "pickup"),
+)
 
 
 @dataclass(frozen=True)

@@ -1,7 +1,8 @@
 """Design search: complete systems from the shelf, weighed by cost, headroom and complexity. What others may use."""
 
 from .beside import Beside, beside
-from .choices import USUAL_BASES_KPA, Back, Choices, Metering, Stages, System, option_of, wired
+from .choices import USUAL_BASES_KPA, Back, Choices, Metering, Stages, System, option_of
+from .circuits import wired
 from .ease import Ease, Leave, wanted_of
 from .fewest import fewest, kinds_of
 from .found import Design, Found
@@ -12,6 +13,7 @@ from .local import Cure, curable, cures, leaves_of, locks_for
 from .locks import KEEPS, Kept, Lock, Locks, locks_of
 from .rewiring import rewired
 from .search import Search
+from .sitting import NEAR_TANK, back_from, suctions
 from .start import bare, prepared
 from .telling import front_told, opened
 
@@ -19,6 +21,7 @@ __all__ = [
     "COUNTED",
     "ENOUGH_PCT",
     "KEEPS",
+    "NEAR_TANK",
     "USUAL_BASES_KPA",
     "Back",
     "Beside",
@@ -36,6 +39,7 @@ __all__ = [
     "Search",
     "Stages",
     "System",
+    "back_from",
     "bare",
     "bearing",
     "beside",
@@ -56,6 +60,7 @@ __all__ = [
     "option_of",
     "prepared",
     "rewired",
+    "suctions",
     "wanted_of",
     "wired",
     "worst_load",

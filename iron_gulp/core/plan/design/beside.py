@@ -8,7 +8,8 @@ from ...advise import find_troubles
 from ...judge import judge_many
 from ...model import Build, Catalogue, Option, Part, flow_at, rated_at_300_kpa
 from ...solve import PEAK
-from .choices import told_of, wired
+from .choices import told_of
+from .circuits import wired
 from .found import Design
 from .holding import headroom_of
 

@@ -8,7 +8,6 @@ from collections.abc import Iterator, Sequence
 from dataclasses import dataclass
 from typing import Literal
 
-from ...judge import WIDE_OPEN
 from ...model import (
     WATCHED,
     Build,
@@ -27,14 +26,23 @@ from ...model import (
     Regulator,
     RegulatorPart,
     SecondSet,
-    Wiring,
+    Suction,
     flow_at,
     rated_at_300_kpa,
 )
-from ...physics import next_fuse_a, next_relay_a, smallest_fuse_a
-from ...solve import wire_for_mm2
+from .circuits import most_drawn_a, pressed_kpa, wired
 from .lobes import on_cam, sprung
 from .locks import OWN_FIRST, Locks
+from .sitting import (
+    AT_RAIL,
+    FIXED,
+    NEAR_TANK,
+    back_from,
+    may_move_pumps,
+    may_move_regulator,
+    sits,
+    suctions,
+)
 
 ALCOHOL_PCT = 15.0  # from here on every part must be fit for it
 BASES_KPA = (300.0, 350.0, 400.0, 450.0, 500.0)
@@ -44,9 +52,6 @@ DIRECT_BASES_KPA = (400.0, 450.0, 500.0, 550.0)
 CARBURETTOR_BASES_KPA = (15.0, 20.0, 25.0, 30.0, 40.0)
 RETURNLESS = "returnless, speed-controlled"
 FILTER_UM, CARBURETTOR_FILTER_UM = 10.0, 40.0
-SPARE_SWITCH = 1.1
-LOST_BESIDE_KPA = 30.0  # filter, check valve, block: beside the feed
-JOINTS_MOHM, JOINTS_SHARE = 10.0, 0.4  # good joints: no more, and no more than so much of the drop allowed
 JOINS_SHARE, JOINS_LEAST_KPA, ROUND_KPA = 0.35, 20.0, 5.0  # a second stage joins at so much of the lowest boost
 CHECK_KPA = 3.0
 BOOSTED_V, BOOSTER_PCT = 17.0, 88.0
@@ -69,10 +74,11 @@ class Metering:
 
 @dataclass(frozen=True)
 class Stages:
-    """Pumps with their wiring, and the filter their flow wants."""
+    """Pumps with their wiring, the filter their flow wants, and where they sit: as before where nothing is said."""
 
     pumps: tuple[PumpGroup, ...]
     filter: Filter | None
+    suction: Suction | None = None
 
 
 @dataclass(frozen=True)
@@ -110,6 +116,7 @@ def option_of(base: Option, system: System) -> Option:
     changed: dict[str, object] = {"injectors": metering.injectors, "high_side": metering.high_side, "calibration": told}
     changed |= {"pumps": system.stages.pumps, "filter": system.stages.filter, "feed": system.feed}
     changed |= {"return_line": system.back.return_line, "regulator": regulator}
+    changed |= {} if system.stages.suction is None else {"suction": system.stages.suction}
     return base.model_copy(update=changed)
 
 
@@ -226,24 +233,41 @@ class Choices:
 
     def stages(self, base_kpa: float, need_l_h: float, arrangement: str, drive: Drive | None = None) -> list[Stages]:
         """Every set of pumps at a base pressure for a need of fuel: those with a brushless one, those without, or all."""
+        return [
+            one
+            for place in self._suctions(need_l_h)
+            for one in self._stages(base_kpa, need_l_h, arrangement, drive, place)
+        ]
+
+    def _suctions(self, need_l_h: float) -> list[Suction]:
+        """Where main pumps may sit."""
+        now, base = self.base.suction, self.base
+        if self.locks.pumps_sit == "as it is" or "pumps" in self.locks.keep or not may_move_pumps(base):
+            return [now]
+        return suctions(base, self.offered(self._catalogue.lines), self.offered(self._catalogue.filters), need_l_h)
+
+    def _stages(
+        self, base_kpa: float, need_l_h: float, arrangement: str, drive: Drive | None, place: Suction
+    ) -> list[Stages]:
         found = [
             pumps
-            for pumps in self._pumps(base_kpa, need_l_h, arrangement)
+            for pumps in self._pumps(base_kpa, need_l_h, arrangement, place)
             if drive is None or any(group.part.kind == "brushless" for group in pumps) == (drive == "brushless")
         ]
         if self.locks.booster == "where it helps" and "pumps" not in self.locks.keep and arrangement != RETURNLESS:
             alone = [pumps for pumps in found if len(pumps) == 1 and pumps[0].count < self.locks.most_pumps]
             # One in line behind others may be brushless where they are not: those come with the plain ones.
-            helped = [one for pumps in alone for one in self._helped(pumps, base_kpa)]
+            helped = [one for pumps in alone for one in self._helped(pumps, base_kpa, place)]
             found += [boosted for pumps in found if (boosted := self._boosted(pumps, base_kpa)) is not None] + helped
-        return [Stages(pumps, one) for pumps in found for one in self._filters(pumps, base_kpa)]
+        sits = None if place is self.base.suction else place
+        return [Stages(pumps, one, sits) for pumps in found for one in self._filters(pumps, base_kpa)]
 
-    def _helped(self, pumps: tuple[PumpGroup, ...], base_kpa: float) -> Iterator[tuple[PumpGroup, ...]]:
+    def _helped(self, pumps: tuple[PumpGroup, ...], base_kpa: float, place: Suction) -> Iterator[tuple[PumpGroup, ...]]:
         """The same pumps with one in line behind them that joins as a stage would; none where none joins."""
         joins = self._joins_kpa()
         if joins is None or pumps[0].part.kind == "mechanical" or self.base.carburettor is not None:
             return
-        for part in self._pump_parts(base_kpa):
+        for part in self._pump_parts(base_kpa, place):
             helper = self._group(part, 1, "g2", joins, base_kpa)
             yield (*pumps, helper.model_copy(update={"place": "in series, boosting the others"}))
 
@@ -273,7 +297,8 @@ class Choices:
     def backs(self, base_kpa: float, arrangement: str) -> list[Back]:
         """Every regulator with every return line, at a base pressure."""
         nothing = arrangement in (RETURNLESS, "carburettor, deadhead")
-        returns = [self.base.return_line] if nothing else self._lines(self.base.return_line)
+        now = back_from(self.base, arrangement)
+        returns = [now] if nothing else self._lines(now)
         return [Back(one, back) for one in self._regulators(base_kpa, arrangement) for back in returns]
 
     def arrangements(self) -> list[str]:
@@ -283,8 +308,10 @@ class Choices:
             return [now]
         if "regulator" in self.locks.keep:
             return [now] if self._allowed(now) else []
-        either = [now] if now != RETURNLESS else []
-        ways = [*(either or ["bypass after the rail"]), RETURNLESS]
+        either = [now] if now != RETURNLESS else [AT_RAIL]
+        if self.locks.regulator_sits == "may change" and may_move_regulator(self.build, self.base):
+            either = [AT_RAIL, NEAR_TANK]
+        ways = [*either, RETURNLESS]
         return [one for one in ways if self._allowed(one)]
 
     def _allowed(self, arrangement: str) -> bool:
@@ -299,29 +326,33 @@ class Choices:
             return [now]
         if arrangement == RETURNLESS:
             return [now.model_copy(update={"arrangement": arrangement})]
-        works = "deadhead" if arrangement == "carburettor, deadhead" else "by bypass"
+        works = {"deadhead" if arrangement == "carburettor, deadhead" else "by bypass"}
+        moved = arrangement == NEAR_TANK != now.arrangement
+        works |= {FIXED} if arrangement == NEAR_TANK and (moved or now.part.works == FIXED) else set()
         fit: list[RegulatorPart] = [
             one
             for one in self.offered(self._catalogue.regulators)
-            if isinstance(one, RegulatorPart) and one.works == works and one.min_base_kpa <= base_kpa <= one.max_base_kpa
+            if isinstance(one, RegulatorPart) and one.works in works and one.min_base_kpa <= base_kpa <= one.max_base_kpa
         ]
         fit.sort(key=lambda one: one.capacity_l_h)
-        return [now.model_copy(update={"part": part, "arrangement": arrangement}) for part in fit]
+        changed: dict[str, object] = {"arrangement": arrangement}
+        changed |= {"reference": "atmosphere"} if moved else {}
+        return [now.model_copy(update={"part": part, **changed}) for part in fit]
 
     def _lines(self, now: Line) -> list[Line]:
         if "lines" in self.locks.keep:
             return [now]
-        alike: list[LinePart] = [
-            one
-            for one in self.offered(self._catalogue.lines)
-            if isinstance(one, LinePart) and one.construction == now.part.construction
-        ]
+        alike = self._line_parts(now.part.construction)
         if self._widen:
             alike = [one for one in alike if one.bore_mm >= now.part.bore_mm]
         if not alike:
             return [now]
         alike.sort(key=lambda one: one.bore_mm)
         return [now if part == now.part else now.model_copy(update={"part": part}) for part in alike]
+
+    def _line_parts(self, construction: str) -> list[LinePart]:
+        every = [one for one in self.offered(self._catalogue.lines) if isinstance(one, LinePart)]
+        return [one for one in every if one.construction == construction]
 
     def _filters(self, pumps: Sequence[PumpGroup], base_kpa: float) -> list[Filter | None]:
         """The filter that stays or the smallest that passes what pumps bring, and the next larger, which loses less."""
@@ -344,14 +375,16 @@ class Choices:
         told = None if fitted is None else fitted.part.filter_um
         return FILTER_UM if told is None else told
 
-    def _pumps(self, base_kpa: float, need_l_h: float, arrangement: str) -> Iterator[tuple[PumpGroup, ...]]:
+    def _pumps(
+        self, base_kpa: float, need_l_h: float, arrangement: str, place: Suction
+    ) -> Iterator[tuple[PumpGroup, ...]]:
         """Pumps alone and in numbers, then one always on with others that join with boost."""
         now = self.base.pumps
         if "pumps" in self.locks.keep:
             if sum(group.count for group in now) <= self.locks.most_pumps:
                 yield now
             return
-        parts = self._pump_parts(base_kpa)
+        parts = self._pump_parts(base_kpa, place)
         most = self.locks.most_pumps
         # Of a need smaller than any pump, the smallest that brings it.
         enough = [flow_at(one, base_kpa) for one in parts if flow_at(one, base_kpa) >= need_l_h * 0.9]
@@ -376,7 +409,7 @@ class Choices:
                             self._group(second, count, "g2", joins, base_kpa),
                         )
 
-    def _pump_parts(self, base_kpa: float) -> list[PumpPart]:
+    def _pump_parts(self, base_kpa: float, place: Suction) -> list[PumpPart]:
         first = self.base.pumps[0].part
         carburettor = self.base.carburettor is not None
         # What is fitted is not bought again for what the shelf has come to say of it since.
@@ -394,8 +427,8 @@ class Choices:
                 continue  # what drives the pump is the car's
             if one.kind == "brushless" and self.locks.brushless == "none":
                 continue
-            if one.kind == "gerotor" and self.base.suction.place != "external":
-                continue  # an external pump
+            if not carburettor and not sits(one, place, first if place is self.base.suction else None):
+                continue
             found.append(one)
         return sorted(found, key=lambda one: flow_at(one, base_kpa))
 
@@ -424,33 +457,3 @@ class Choices:
             **dict.fromkeys(("on_above_rpm", "on_above_l_h", "on_above_duty_pct", "on_below_lambda")),
         }
         return like.model_copy(update=changed)
-
-
-def pressed_kpa(build: Build, regulator: Regulator, base_kpa: float) -> float:
-    """The pressure rise a system brings its pumps to at most, kPa: its set pressure on the highest boost, with losses."""
-    boost = max(max(one.boost_kpa for one in build.targets), 0.0)
-    return base_kpa + regulator.reference_ratio * boost + build.rules.feed_drop_kpa + LOST_BESIDE_KPA
-
-
-def most_drawn_a(part: PumpPart, rise_kpa: float) -> float:
-    """The most a pump draws up to a pressure rise, A: no more than with its relief valve wide open."""
-    most = rise_kpa if part.relief_kpa is None else min(rise_kpa, part.relief_kpa * WIDE_OPEN)
-    return max(float(table.current(at)) for table in part.tables() for at in (0.0, most))
-
-
-def wired(like: Wiring, part: PumpPart, build: Build, rise_kpa: float, more: float = 1.0) -> Wiring:
-    """A circuit for a pump pressed so far: fuse and wire for the most it draws, `more` times as much where a booster
-    feeds it, a switch that carries it, good joints; one that already does stays."""
-    if part.kind == "mechanical":
-        return like.alone()
-    amps = more * most_drawn_a(part, rise_kpa)
-    fuse = next_fuse_a(float(smallest_fuse_a(amps)))
-    joints = min(like.connectors_mohm, JOINTS_MOHM, JOINTS_SHARE * build.rules.wire_drop_v / amps * 1e3)
-    good = like.alone().model_copy(update={"connectors_mohm": round(joints, 1)})
-    area = wire_for_mm2(good, amps, fuse, build.rules.wire_drop_v, build.rules.wires)
-    switch = next_relay_a(amps * SPARE_SWITCH)
-    # A joint that is stated too weak for the fuse is made anew with the circuit.
-    joined = {name: max(has, fuse) for name in ("terminal_a", "hat_pin_a") if (has := getattr(like, name)) is not None}
-    return good.model_copy(
-        update={"fuse_a": fuse, "area_mm2": area, "switch_a": max(switch, like.switch_a), "switch": "relay", **joined}
-    )

@@ -6,6 +6,7 @@ from typing import ClassVar, Literal, get_args
 from pydantic import Field
 
 from ...model import Model, Option
+from .sitting import may_move_pumps
 
 Kept = Literal["injectors", "pumps", "lines", "regulator", "filter", "high-pressure pumps", "direct injectors"]
 KEEPS: tuple[Kept, ...] = (
@@ -33,6 +34,8 @@ class Locks(Model):
     base_pressure: Literal["may change", "usual alone", "as it is"] = Field("may change", title="Base pressure")
     brushless: Literal["where it helps", "none"] = Field("where it helps", title="Brushless pumps")
     surge: Literal["as it is", "none"] = Field("as it is", title="Surge tank")
+    pumps_sit: Literal["as it is", "may change"] = Field("as it is", title="In the tank or outside")
+    regulator_sits: Literal["as it is", "may change"] = Field("as it is", title="At the rail or near the tank")
     most_pumps: int = Field(3, ge=1, le=6, title="Pumps at most")
     budget: float | None = Field(None, ge=0, le=10_000_000, title="Budget, all in")
     headroom_pct: float | None = Field(None, ge=0, le=100, title="Headroom wanted")
@@ -52,7 +55,8 @@ class Locks(Model):
     @property
     def closed(self) -> tuple[str, ...]:
         """The locks that are closed, by name."""
-        plain, open_already = Locks(), ("keep", "second_set", "booster", "idle")
+        plain = Locks()
+        open_already = ("keep", "second_set", "booster", "idle", "pumps_sit", "regulator_sits")
         fields = [name for name in type(self).model_fields if name not in open_already]
         return (*self.keep, *(name for name in fields if getattr(self, name) != getattr(plain, name)))
 
@@ -84,4 +88,6 @@ def _says(name: str, option: Option) -> bool:
         return option.lift is not None
     if name == "second_set":
         return option.injectors is not None
-    return option.carburettor is None or name not in ("base_pressure", "brushless", "booster", "idle")
+    if name == "pumps_sit":
+        return may_move_pumps(option)
+    return option.carburettor is None or name not in ("base_pressure", "brushless", "booster", "idle", "regulator_sits")
