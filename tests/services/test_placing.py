@@ -4,7 +4,7 @@ import pytest
 
 from iron_gulp.core.advise import find
 from iron_gulp.core.judge import judge_all
-from iron_gulp.core.model import Rates, apply
+from iron_gulp.core.model import WITH_FILTER, Rates, apply
 from iron_gulp.core.plan import Answers
 from iron_gulp.core.plan.design import Choices, Locks, Search
 from iron_gulp.services import sizing
@@ -132,3 +132,24 @@ def test_where_no_pump_in_the_tank_brings_it_alone_one_outside_does():
     bought = [row.what for row in either.found.best.bill.rows]
     suction = either.found.best.option.suction
     assert {suction.line.part.name, suction.filter.part.name} <= set(bought)
+
+
+def test_a_unit_with_its_filter_wants_none_beside_it_and_leaves_one_behind_when_it_goes(monkeypatch):
+    either, _ = sized(monkeypatch, **STILL, regulator_sits="either")
+    assert (either.regulator.part.works, either.filter) == (WITH_FILTER, None)
+    build, _ = asked_build(SHELF, Answers(power_kw=130.0))
+    unit = next(one for one in SHELF.catalogue.regulators if one.works == WITH_FILTER and one.max_base_kpa > 300.0)
+    fitted = {"part": unit, "reference": "atmosphere", "arrangement": "bypass near the tank", "base_kpa": 350.0}
+    option = build.options[0]
+    option = option.model_copy(update={"filter": None, "regulator": option.regulator.model_copy(update=fitted)})
+    build = build.model_copy(update={"options": (option,)})
+
+    def codes(one):
+        return {x.code: x for x in find(one, one.options[0], judge_all(one, one.options[0]), SHELF.catalogue)}
+
+    before = codes(build)
+    assert "filter-missing" not in before
+    after = apply(build, before["fixed-reference"].remedies[0].edits)
+    assert after.options[0].regulator.part.works == "by bypass"
+    assert after.options[0].filter is not None
+    assert not {"filter-missing", "filter-coarse"} & set(codes(after))

@@ -4,7 +4,7 @@ from collections.abc import Iterator
 from functools import partial
 
 from ..judge import TargetVerdict
-from ..model import Line, LinePart
+from ..model import WITH_FILTER, Line, LinePart
 from ..physics import M3_S_PER_L_H
 from ..solve import IDLE, PEAK, filter_loss_kpa
 from .base import Context, Finding, Remedy, Severity
@@ -148,7 +148,7 @@ def regulator_kind(context: Context) -> Iterator[Finding]:
         part
         for part in context.catalogue.regulators
         if (part.works == "deadhead") == plumbed_dead
-        and part.works != "by bypass, with a filter, fixed"
+        and part.works != WITH_FILTER
         and part.min_base_kpa <= regulator.base_kpa <= part.max_base_kpa
         and part.alcohol_ok >= regulator.part.alcohol_ok
     ]

@@ -5,12 +5,11 @@ from functools import partial
 
 import numpy as np
 
-from ..model import Edit
+from ..model import WITH_FILTER, Edit
 from .base import Context, Finding, Remedy, highest, names
 from .regulator import port_side_on_it
+from .suction import filter_edit, filter_wanted
 from .words import leaner
-
-FIXED = "by bypass, with a filter, fixed"
 
 
 def fixed_reference(context: Context) -> Iterator[Finding]:
@@ -46,7 +45,7 @@ def fixed_reference(context: Context) -> Iterator[Finding]:
         },
         names(boosted),
         partial(referenced, context)
-        if regulator.part.works == FIXED
+        if regulator.part.works == WITH_FILTER
         else (Remedy("Reference it to the manifold", ((context.path("regulator/reference"), "manifold"),)),),
     )
 
@@ -59,8 +58,12 @@ def referenced(context: Context) -> Iterator[Remedy]:
         for one in context.catalogue.regulators
         if one.works == "by bypass" and one.min_base_kpa <= now.base_kpa <= one.max_base_kpa
     ]
+    beside = filter_wanted(context) if context.option.filter is None else None  # the one in the unit goes with it
+    filters = () if beside is None else (filter_edit(context, beside),)
+    and_filter = "" if beside is None else ", {filter} before it"
     tried: list[tuple[Edit, ...]] = [
         (
+            *filters,
             (f"{path}/part", one.model_dump(mode="json")),
             (f"{path}/arrangement", "bypass after the rail"),
             (f"{path}/reference", "manifold"),
@@ -71,7 +74,9 @@ def referenced(context: Context) -> Iterator[Remedy]:
         if judged and highest(judged, "regulator") <= 1:
             name = str(dict(edits)[f"{path}/part"]["name"])
             yield Remedy(
-                "Fit {part} after the rail, referenced to the manifold, and a return from there", edits, {"part": name}
+                "Fit {part} after the rail, referenced to the manifold, and a return from there" + and_filter,
+                edits,
+                {"part": name} | ({} if beside is None else {"filter": beside.name}),
             )
             return
     yield Remedy("Fit a regulator with a reference port after the rail, and a return from there")
@@ -80,7 +85,7 @@ def referenced(context: Context) -> Iterator[Remedy]:
 def no_port(context: Context) -> Iterator[Finding]:
     """A combined filter and regulator that is told to follow the manifold: it has no port for it."""
     regulator = context.option.regulator
-    if regulator.part.works != FIXED or regulator.reference == "atmosphere":
+    if regulator.part.works != WITH_FILTER or regulator.reference == "atmosphere":
         return
     yield Finding(
         "no-reference-port",

@@ -6,12 +6,12 @@ from itertools import combinations, pairwise
 from math import ceil
 
 from ..judge import TargetVerdict
-from ..model import Build, Edit, Option, Target, remembered, shared_by
+from ..model import WITH_FILTER, Build, Edit, Option, Target, remembered, shared_by
 from ..physics import key_of
 from ..solve import meters_of, packed
 from ..study import Loop, Stages, following, loops, propose, stages_of_each
 from .base import Context, Finding, Remedy, names
-from .reference_ports import FIXED, referenced
+from .reference_ports import referenced
 
 BIG_STEP_KPA = 15.0
 NEAR = 2.0  # loops whose crossovers lie closer than this factor answer each other
@@ -188,7 +188,7 @@ def wrong_arrangement(context: Context) -> Iterator[Finding]:
         names(boosted),
         # A filter and fixed regulator in one has no port and no place at the rail: a regulator that has comes there.
         partial(referenced, context)
-        if regulator.part.works == FIXED
+        if regulator.part.works == WITH_FILTER
         else (
             Remedy(
                 "Move the regulator after the rail",

@@ -3,7 +3,7 @@
 from collections.abc import Iterator, Sequence
 
 from ..judge import KEPT, TargetVerdict
-from ..model import DRIVEN_HARD, Option, Pickup
+from ..model import DRIVEN_HARD, WITH_FILTER, Edit, FilterPart, Option, Pickup
 from ..physics import M3_S_PER_L_H, TIGHT
 from ..solve import filter_loss_kpa, line_loss_kpa
 from .base import Context, Finding, Remedy, names
@@ -158,8 +158,9 @@ def filter_grade(context: Context) -> Iterator[Finding]:
     wanted_um = _injector_um(context) if bowl is None else CARBURETTOR_UM
     if fitted is not None and fitted.part.grade_um <= wanted_um * 1.5:
         return
-    passing = max(float(v.points.hydraulics.supply_m3_s.max()) for v in context.verdicts) / M3_S_PER_L_H
-    best = next(iter(context.catalogue.filters_for(passing, wanted_um)), None)
+    if fitted is None and context.option.regulator.part.works == WITH_FILTER:
+        return  # it brings its own
+    best = filter_wanted(context)
     what = "injectors" if bowl is None else "needles"
     values: dict[str, float | str] = {"what": what, "wanted_um": wanted_um}
     if fitted is not None:
@@ -177,14 +178,20 @@ def filter_grade(context: Context) -> Iterator[Finding]:
         (),
         (Remedy("Fit a filter of that grade for the flow of these pumps"),)
         if best is None
-        else (
-            Remedy(
-                "Fit {part}",
-                ((context.path("filter"), {"part": best.model_dump(mode="json"), "clogging": 1.0}),),
-                {"part": best.name},
-            ),
-        ),
+        else (Remedy("Fit {part}", (filter_edit(context, best),), {"part": best.name}),),
     )
+
+
+def filter_wanted(context: Context) -> FilterPart | None:
+    """The smallest filter fine enough for what it stands before that passes what the pumps bring."""
+    wanted_um = _injector_um(context) if context.option.carburettor is None else CARBURETTOR_UM
+    passing = max(float(v.points.hydraulics.supply_m3_s.max()) for v in context.verdicts) / M3_S_PER_L_H
+    return next(iter(context.catalogue.filters_for(passing, wanted_um)), None)
+
+
+def filter_edit(context: Context, part: FilterPart) -> Edit:
+    """That filter fitted, new."""
+    return context.path("filter"), {"part": part.model_dump(mode="json"), "clogging": 1.0}
 
 
 def pickup_uncovers(context: Context) -> Iterator[Finding]:

@@ -95,6 +95,7 @@ from .makeup import (
 from .memory import remembered, remembered_of
 from .parts import (
     PRESSURES,
+    WITH_FILTER,
     DirectInjectorPart,
     Efficiency,
     FilterPart,
@@ -146,6 +147,7 @@ __all__ = [
     "TABLE_RANGES",
     "TITLES",
     "WATCHED",
+    "WITH_FILTER",
     "Assumed",
     "Auxiliary",
     "Branch",

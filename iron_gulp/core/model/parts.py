@@ -206,6 +206,9 @@ class LinePart(Part):
         return self
 
 
+WITH_FILTER = "by bypass, with a filter, fixed"  # a unit that sits near the tank
+
+
 class RegulatorPart(Part):
     """A regulator as published."""
 

@@ -35,11 +35,12 @@ from .lobes import on_cam, sprung
 from .locks import OWN_FIRST, Locks
 from .sitting import (
     AT_RAIL,
-    FIXED,
+    COMBINED,
     NEAR_TANK,
     back_from,
     may_move_pumps,
     may_move_regulator,
+    regulating,
     sits,
     suctions,
 )
@@ -260,6 +261,8 @@ class Choices:
             helped = [one for pumps in alone for one in self._helped(pumps, base_kpa, place)]
             found += [boosted for pumps in found if (boosted := self._boosted(pumps, base_kpa)) is not None] + helped
         sits = None if place is self.base.suction else place
+        if arrangement == COMBINED and "filter" not in self.locks.keep:
+            return [Stages(pumps, None, sits) for pumps in found]
         return [Stages(pumps, one, sits) for pumps in found for one in self._filters(pumps, base_kpa)]
 
     def _helped(self, pumps: tuple[PumpGroup, ...], base_kpa: float, place: Suction) -> Iterator[tuple[PumpGroup, ...]]:
@@ -310,7 +313,7 @@ class Choices:
             return [now] if self._allowed(now) else []
         either = [now] if now != RETURNLESS else [AT_RAIL]
         if self.locks.regulator_sits == "may change" and may_move_regulator(self.build, self.base):
-            either = [AT_RAIL, NEAR_TANK]
+            either = [AT_RAIL, NEAR_TANK, COMBINED]
         ways = [*either, RETURNLESS]
         return [one for one in ways if self._allowed(one)]
 
@@ -326,18 +329,14 @@ class Choices:
             return [now]
         if arrangement == RETURNLESS:
             return [now.model_copy(update={"arrangement": arrangement})]
-        works = {"deadhead" if arrangement == "carburettor, deadhead" else "by bypass"}
-        moved = arrangement == NEAR_TANK != now.arrangement
-        works |= {FIXED} if arrangement == NEAR_TANK and (moved or now.part.works == FIXED) else set()
+        works, sits_there = regulating(arrangement, now)
         fit: list[RegulatorPart] = [
             one
             for one in self.offered(self._catalogue.regulators)
             if isinstance(one, RegulatorPart) and one.works in works and one.min_base_kpa <= base_kpa <= one.max_base_kpa
         ]
         fit.sort(key=lambda one: one.capacity_l_h)
-        changed: dict[str, object] = {"arrangement": arrangement}
-        changed |= {"reference": "atmosphere"} if moved else {}
-        return [now.model_copy(update={"part": part, **changed}) for part in fit]
+        return [now.model_copy(update={"part": part, **sits_there}) for part in fit]
 
     def _lines(self, now: Line) -> list[Line]:
         if "lines" in self.locks.keep:

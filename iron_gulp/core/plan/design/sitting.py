@@ -8,11 +8,11 @@ boost.
 from collections.abc import Sequence
 from math import pi
 
-from ...model import Build, Filter, FilterPart, Line, LinePart, Option, Part, PumpPart, Suction
+from ...model import WITH_FILTER, Build, Filter, FilterPart, Line, LinePart, Option, Part, PumpPart, Regulator, Suction
 from ...physics import M3_S_PER_L_H
 
 AT_RAIL, NEAR_TANK = "bypass after the rail", "bypass near the tank"
-FIXED = "by bypass, with a filter, fixed"  # a unit that sits near the tank and nowhere else
+COMBINED = "near the tank, the filter in it"  # a way of regulating of its own: with no filter beside it
 BELOW_LEVEL_M, HOSE_M, HOSE_K = 0.2, 0.5, 1.0
 SUCTION_HOSE, STRAINER_UM = "suction hose", 80.0
 DRAWN_SHARE = 1.5  # of the fuel needed: pumps draw what goes back as well
@@ -61,9 +61,22 @@ def may_move_regulator(build: Build, option: Option) -> bool:
     return unboosted and option.regulator.arrangement in (AT_RAIL, NEAR_TANK)
 
 
+def regulating(arrangement: str, now: Regulator) -> tuple[frozenset[str], dict[str, str]]:
+    """How parts work that regulate so, and what of a regulator's place is another then."""
+    if arrangement == COMBINED:
+        works, arrangement = {WITH_FILTER}, NEAR_TANK
+    else:
+        works = {"deadhead" if arrangement == "carburettor, deadhead" else "by bypass"}
+        works |= {now.part.works} & {WITH_FILTER} if arrangement == now.arrangement else set()
+    # The way to the manifold is long from there.
+    moved = {"reference": "atmosphere"} if arrangement == NEAR_TANK != now.arrangement else {}
+    return frozenset(works), {"arrangement": arrangement, **moved}
+
+
 def back_from(option: Option, arrangement: str) -> Line:
     """The return as long as its way from where the regulator sits."""
     now, sits = option.return_line, option.regulator.arrangement
-    if arrangement == sits or arrangement not in (AT_RAIL, NEAR_TANK):
+    near = arrangement in (NEAR_TANK, COMBINED)
+    if near == (sits == NEAR_TANK) or not (near or arrangement == AT_RAIL):
         return now
-    return now.model_copy(update={"length_m": NEAR_M if arrangement == NEAR_TANK else option.feed.length_m})
+    return now.model_copy(update={"length_m": NEAR_M if near else option.feed.length_m})
