@@ -149,7 +149,7 @@ def test_a_unit_with_its_filter_wants_none_beside_it_and_leaves_one_behind_when_
 
     before = codes(build)
     assert "filter-missing" not in before
-    after = apply(build, before["fixed-reference"].remedies[0].edits)
+    after = apply(build, before["regulator-near-tank"].remedies[0].edits)
     assert after.options[0].regulator.part.works == "by bypass"
     assert after.options[0].filter is not None
     assert not {"filter-missing", "filter-coarse"} & set(codes(after))
