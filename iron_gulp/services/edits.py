@@ -8,7 +8,7 @@ from typing import Any
 
 from iron_gulp.core.model import Build, Edit, EditError, PortSetPart, Problem, apply, fitting, value_at
 from iron_gulp.storage import BuildRepository, Conflict
-from iron_gulp.units import BenchUnits, where_quoted
+from iron_gulp.units import BenchUnits, quantity_of, unit_said, where_quoted
 
 from . import changing
 from .bearing import within_what_is_borne
@@ -16,6 +16,7 @@ from .fields import BadValue, field_at, model_at, read_field
 from .judging import ShelfHolder, judged, parsed, plan_of, written
 from .part_names import own_names
 from .starter import port_set_edits
+from .typed import TypedUnits
 
 ATTEMPTS = 20
 CLASH = "changed in another window meanwhile; that value is kept. Type it again to replace it"
@@ -49,13 +50,19 @@ def _quoted_at(path: str, typed: str) -> list[Edit]:
 class Edits:
     """Changes builds, one revision an edit; what is refused is said and nothing is lost."""
 
-    def __init__(self, builds: BuildRepository, shelf_of: ShelfHolder):
-        self._builds, self._shelf_of = builds, shelf_of
+    def __init__(self, builds: BuildRepository, shelf_of: ShelfHolder, typed_units: TypedUnits):
+        self._builds, self._shelf_of, self._typed = builds, shelf_of, typed_units
         self._queues: dict[int, Lock] = defaultdict(Lock)
 
-    def edit(self, build_id: int, base: int, path: str, typed: str, units: BenchUnits) -> Outcome:
-        """Set a field to what was typed. Nothing is stored unless the whole build stays valid. Raises NotFound."""
+    def edit(self, build_id: int, base: int, path: str, typed: str, units: BenchUnits, shown_in: str = "") -> Outcome:
+        """Set a field to what was typed. Nothing is stored unless the whole build stays valid. Raises NotFound.
+
+        A bare number is in the unit that the field was `shown_in`; where that is told, a unit typed is kept beside it.
+        """
+        chosen = units
         try:
+            quantity = quantity_of(field_at(path).name)
+            units = units.instead(quantity, shown_in)
             value = read_field(path, typed, units)
 
             def wanted(build: Build) -> list[Edit]:
@@ -69,6 +76,9 @@ class Edits:
             return Outcome(False, path, typed, "; ".join(problem.message for problem in error.problems))
         except Stale:
             return Outcome(False, path, typed, CLASH)
+        if shown_in:
+            unit = unit_said(typed, field_at(path).name, units) or shown_in
+            self._typed.keep(build_id, {path: "" if unit == chosen.unit(quantity).key else unit})
         return Outcome(True, path)
 
     def choose_part(self, build_id: int, base: int, path: str, kind: str, shelf_id: str) -> Outcome:

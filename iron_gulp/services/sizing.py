@@ -1,15 +1,12 @@
 """Size it for me: the cheapest complete system of the shelf that carries every target, with a plain account of it."""
 
-import json
 import os
-from collections.abc import Callable, Iterator, Sequence
+from collections.abc import Callable, Iterator, Mapping
 from contextlib import contextmanager
 from dataclasses import dataclass, field
 from threading import Lock
 
-from iron_gulp.core.advise import find_troubles
-from iron_gulp.core.judge import Load, judge_all
-from iron_gulp.core.model import Assumed, Build, Catalogue, Option, Rates, value_at
+from iron_gulp.core.model import Build, Catalogue, Option, Rates
 from iron_gulp.core.plan import (
     ONE_SET,
     Answers,
@@ -17,18 +14,15 @@ from iron_gulp.core.plan import (
     Design,
     Leave,
     Locks,
-    Reason,
     Search,
     bare,
     choices_text,
     choose,
-    money,
-    nearest_words,
     reasons,
 )
 from iron_gulp.core.plan.design import Kept
 from iron_gulp.shelf import KINDS, Shelf
-from iron_gulp.units import BenchUnits, show, show_text
+from iron_gulp.units import BenchUnits
 
 from .as_found import AS_FOUND, as_found, bought
 from .asking import asked_build
@@ -39,12 +33,14 @@ from .judging import Judging, ShelfHolder
 from .own_parts import is_own
 from .progress import Progress
 from .roads import Roads, today_of
+from .sizing_words import cannot, in_words, noted, out_of_air, over_budget, taken_for_granted
 from .starter import fresh_id
+from .typed import TypedUnits, places_of
 
 __all__ = ["SIZED", "Answers", "Sized", "Sizing"]
 SIZED = "Sized for these targets"
 NEAREST = "The nearest that can be had"
-MOST_WORDS, MOST_WAS = 400, 80
+
 WORKERS = min(os.cpu_count() or 1, 2)
 KEPT = 64
 
@@ -112,7 +108,17 @@ class Made(Watched):
 class Sizing:
     """Answers to builds, builds to sized systems."""
 
-    def __init__(self, judging: Judging, edits: Edits, garage: Garage, roads: Roads, shelf_of: ShelfHolder, jobs: Jobs):
+    def __init__(
+        self,
+        judging: Judging,
+        edits: Edits,
+        garage: Garage,
+        roads: Roads,
+        shelf_of: ShelfHolder,
+        jobs: Jobs,
+        typed_units: TypedUnits,
+    ):
+        self._typed = typed_units
         self._judging, self._edits, self._garage = judging, edits, garage
         self._roads, self._shelf_of, self._jobs = roads, shelf_of, jobs
         self._works: dict[int, Work] = {}
@@ -129,7 +135,9 @@ class Sizing:
         """The shop's rates."""
         return self._roads.rates()
 
-    def start_build(self, answers: Answers, units: BenchUnits, wires: str, form: str) -> Made:
+    def start_build(
+        self, answers: Answers, units: BenchUnits, wires: str, form: str, said: Mapping[str, str] | None = None
+    ) -> Made:
         """Begin to make a new build of answers; the same answers of the same form make one build, however often sent.
 
         Raises Busy.
@@ -143,7 +151,7 @@ class Sizing:
             def work(task: Task) -> None:
                 made.progress.stop = task.stop.is_set
                 try:
-                    made.build_id = self.create(answers, units, wires, made.progress)
+                    made.build_id = self.create(answers, units, wires, made.progress, said)
                 except LookupError as error:
                     made.refused = str(error)
 
@@ -157,19 +165,34 @@ class Sizing:
         """The build that a form has asked for; None where it is not remembered."""
         return self._made.get(form)
 
-    def create(self, answers: Answers, units: BenchUnits, wires: str, progress: Progress | None = None) -> int:
-        """A new build from answers, sized; returns its id. What was assumed stands in its notes. Raises LookupError."""
+    def create(
+        self,
+        answers: Answers,
+        units: BenchUnits,
+        wires: str,
+        progress: Progress | None = None,
+        said: Mapping[str, str] | None = None,
+    ) -> int:
+        """A new build from answers, sized; returns its id. What was assumed stands in its notes. Raises LookupError.
+
+        `said` are the units that were typed with answers, by question.
+        """
         shelf, rates = self._shelf_of.shelf, self._roads.rates()
         build, _, _ = size_answers(answers, shelf, rates, units, wires, progress=progress)
-        return self._garage.add(build, "sized from a few answers")
+        return self._added(build, "sized from a few answers", said)
 
-    def draft(self, answers: Answers, units: BenchUnits, wires: str) -> int:
+    def _added(self, build: Build, note: str, said: Mapping[str, str] | None) -> int:
+        build_id = self._garage.add(build, note)
+        self._typed.keep(build_id, places_of(said or {}, build))
+        return build_id
+
+    def draft(self, answers: Answers, units: BenchUnits, wires: str, said: Mapping[str, str] | None = None) -> int:
         """A new build from answers with a system to start from, nothing sized; returns its id."""
         shelf = self._shelf_of.shelf
         build, guesses = asked_build(shelf, answers, wires)
         option, _ = as_found(shelf, build.options[0], answers)
         taken = {"notes": noted(guesses, units), "assumed": taken_for_granted(build, guesses, units)}
-        return self._garage.add(build.model_copy(update={"options": (option,), **taken}), "new draft")
+        return self._added(build.model_copy(update={"options": (option,), **taken}), "new draft", said)
 
     def start(
         self,
@@ -319,14 +342,6 @@ def size_build(
     return Sized(chosen.nearest, False, tuple(cannot(build, chosen.nearest, catalogue, units)))
 
 
-def over_budget(design: Design, budget: float, rates: Rates) -> str:
-    """What the budget leaves: nothing that carries, and what the cheapest that does costs."""
-    return (
-        f"Nothing within {money(budget, rates)} carries every target with the headroom wanted: the cheapest that does "
-        f"costs {money(design.bill.total, rates)}, parts, labour and calibration together."
-    )
-
-
 def size_answers(
     answers: Answers,
     shelf: Shelf,
@@ -358,22 +373,6 @@ def size_answers(
     return build.model_copy(update=both), assumed, sized
 
 
-def noted(guesses: Sequence[Reason], units: BenchUnits) -> str:
-    """The cautions of what was asked for, as the build's notes; nothing without any."""
-    cautions = [f"– {in_words(one, units)}" for one in guesses if one.caution]
-    return "\n".join(("Take care:", *cautions)) if cautions else ""
-
-
-def taken_for_granted(build: Build, guesses: Sequence[Reason], units: BenchUnits) -> tuple[Assumed, ...]:
-    """What was assumed, each with the field that changes it and its value now."""
-    found = []
-    for one in guesses:
-        if not one.caution:
-            was = "" if not one.path else json.dumps(value_at(build, one.path))[:MOST_WAS]
-            found.append(Assumed(words=in_words(one, units)[:MOST_WORDS], field=one.path, was=was))
-    return tuple(found)
-
-
 def accounted(sized: Sized) -> dict[str, object]:
     """The account of a sized system, and the choices that it was written for."""
     return {"why": "\n".join(sized.account), "why_for": choices_text(sized.design.option)}
@@ -397,64 +396,3 @@ def locked_by(answers: Answers, locks: Locks, keep: tuple[Kept, ...]) -> Locks:
 def told(build: Build, chosen: Chosen, catalogue: Catalogue, units: BenchUnits) -> list[str]:
     """The account of a sized system in bench units."""
     return [in_words(one, units) for one in reasons(build, chosen, catalogue)]
-
-
-def in_words(reason: Reason, units: BenchUnits) -> str:
-    """A reason with its values in bench units."""
-    return reason.text.format(**{name: in_units(value, name, units) for name, value in reason.values.items()})
-
-
-def in_units(value: float | str, name: str, units: BenchUnits) -> str:
-    """A value of an account in bench units; words stay."""
-    if isinstance(value, str):
-        return value
-    number, unit = show(value, name, units)
-    return f"{number}\u00a0{unit}"
-
-
-def out_of_air(build: Build, design: Design, units: BenchUnits) -> tuple[str, ...]:
-    """That the air does not make the power, though the fuel is there; nothing where it does."""
-    worst = max(design.verdicts, key=lambda one: one.load("engine").load)
-    if worst.load("engine").status != "over":  # within what engines differ by it is there
-        return ()
-    makes = in_units(worst.demand.air_limited_power_kw, "power_kw", units)
-    asked = in_units(worst.target.power_kw, "power_kw", units)
-    return (
-        f"The fuel is there, the air is not: on {worst.target.name} the engine breathes for about {makes} of the {asked} "
-        "asked, at this boost and speed. More boost, more speed or a larger engine first.",
-    )
-
-
-def cannot(build: Build, nearest: Design, catalogue: Catalogue, units: BenchUnits) -> list[str]:
-    """Why the ask cannot be met: which target, which limit or which finding, and what the nearest carries."""
-    verdict = nearest.first_out
-    judged = judge_all(build, nearest.option)
-    if nearest.headroom >= nearest.wanted:
-        # Its loads all hold: something else is wrong with it, and with whatever holds as much.
-        held = find_troubles(build, nearest.option, judged, catalogue)
-        why = "".join(f" {one.title}: {show_text(one.text, one.values, units)}" for one in held[:1])
-        lines = ["Every load would hold, and still no system of this shelf can be signed." + why]
-    else:
-        lines = [
-            "No system of this shelf carries every target with the headroom wanted. On "
-            f"{verdict.target.name} the nearest {nearest_words(nearest.decides, nearest.wanted)}."
-        ]
-    short = min(judged, key=lambda one: (one.power_limit.ceiling_kw or 0.0) / one.target.power_kw)
-    if short.power_limit.ceiling_kw is not None and short.power_limit.load > 1.0:
-        power = in_units(short.power_limit.ceiling_kw, "power_kw", units)
-        asked = in_units(short.target.power_kw, "power_kw", units)
-        lines.append(f"It carries about {power} on {short.target.name}, of {asked} asked.")
-    lines += out_of_air(build, nearest, units)
-    idle = max(nearest.verdicts, key=lambda one: _idle(one.loads))
-    if _idle(idle.loads) > 0.8 and idle.target.id != verdict.target.id:
-        lines.append(
-            f"Larger injectors would not idle on {idle.target.name}: the shortest pulse they repeat is "
-            f"{_idle(idle.loads) * 100:.0f}\u00a0% of what it takes there already. A second set of injectors gives both, "
-            "or idling on the strong blend alone."
-        )
-    return lines
-
-
-def _idle(loads: Sequence[Load]) -> float:
-    """The highest load of idle pulses."""
-    return max((one.load for one in loads if "idle" in one.component), default=0.0)

@@ -38,6 +38,7 @@ from .roads import Roads, Whole
 from .sheets import Sheets
 from .sizing import Sizing, processes
 from .tables import Tables
+from .typed import TypedUnits
 
 __all__ = [
     "PAGE_SIZE",
@@ -69,14 +70,15 @@ class Workshop:
         settings = SettingRepository(database)
         self.movements = Movements(settings)
         self.judging = Judging(builds, self.parts, self.movements)
-        self.edits = Edits(builds, self.parts)
+        self.typed_units = TypedUnits(settings)
+        self.edits = Edits(builds, self.parts, self.typed_units)
         self.documents = Documents(builds)
         self.sheets = Sheets(builds, settings)
         self.ceilings = Ceilings(self.judging, self.edits)
         self.evidence = Evidence(self.judging, self.edits, Attachments(folder_beside(database_path)))
         self.jobs = Jobs()
         self.roads = Roads(self.judging, self.edits, settings, self.parts, self.jobs)
-        self.sizing = Sizing(self.judging, self.edits, self.garage, self.roads, self.parts, self.jobs)
+        self.sizing = Sizing(self.judging, self.edits, self.garage, self.roads, self.parts, self.jobs, self.typed_units)
         self.cures = Cures(self.judging, self.edits, self.sizing, self.jobs)
         self.designs = Designs(self.judging, self.edits, self.sizing, settings, self.jobs)
         self.comparing = Comparing(self.judging, self.edits, self.roads)

@@ -2,8 +2,8 @@
 
 from .bench import CHOICES, DEFAULT_UNITS, PRESETS, BenchUnits
 from .names import quantity_of
-from .reading import Unreadable, read_number, read_quantity, where_quoted
-from .showing import as_input, show, show_text, signed
+from .reading import Unreadable, read_number, read_quantity, unit_said, where_quoted
+from .showing import as_input, short_in, show, show_text, signed
 
 __all__ = [
     "CHOICES",
@@ -15,8 +15,10 @@ __all__ = [
     "quantity_of",
     "read_number",
     "read_quantity",
+    "short_in",
     "show",
     "show_text",
     "signed",
+    "unit_said",
     "where_quoted",
 ]

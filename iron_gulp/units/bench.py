@@ -115,6 +115,12 @@ class BenchUnits:
             for dimension, units in CHOICES.items()
         }
 
+    def instead(self, quantity: Quantity, key: str) -> "BenchUnits":
+        """The same with a quantity in another of its units; the same where it has no such unit."""
+        if key not in CHOICES.get(quantity.dimension, {}) or self.chosen[quantity.dimension] == key:
+            return self
+        return BenchUnits({**self.chosen, quantity.dimension: key})
+
     def unit(self, quantity: Quantity) -> BenchUnit:
         """The unit a quantity is shown in."""
         if not quantity.dimension:

@@ -92,6 +92,17 @@ def read_quantity(text: str, name: str, units: BenchUnits) -> float:
     return _kept(units, abs(value) if unit and unit.key == "dash" else value, quantity, unit)
 
 
+def unit_said(text: str, name: str, units: BenchUnits) -> str:
+    """The unit that was typed with a value of the field `name`, if it is one to choose; "" without one."""
+    quantity = quantity_of(name)
+    try:
+        _, rest = _split(_plain_words(text, name))
+        unit = _unit(rest, quantity, units) if rest and quantity.dimension else None
+    except Unreadable:
+        return ""
+    return unit.key if unit is not None and unit.key in CHOICES[quantity.dimension] else ""
+
+
 def _plain_words(text: str, name: str) -> str:
     """What the trade writes before or around a number, brought to a number with a unit."""
     text = text.strip()

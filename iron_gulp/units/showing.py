@@ -6,8 +6,9 @@ from collections.abc import Mapping
 
 from .bench import BenchUnits, finite
 from .names import quantity_of
+from .reading import read_quantity
 
-SIGNIFICANT = 3
+SIGNIFICANT, SHORT = 3, 9
 ENDLESS = "∞"
 NOTHING = "–"
 _PLACEHOLDER = re.compile(r"\{(\w+)\}")
@@ -87,6 +88,12 @@ def as_input(value: float | int | None, name: str, units: BenchUnits) -> str:
         if math.isclose(float(text), shown, rel_tol=1e-13, abs_tol=0):
             return _gauge(_plain(text), units.unit(quantity_of(name)).key)
     return _plain(f"{shown:.5g}")
+
+
+def short_in(value: float, name: str, units: BenchUnits) -> bool:
+    """Whether a value has a short form in these units, as one has that was typed in them."""
+    text = as_input(value, name, units)
+    return len(text) <= SHORT and math.isclose(read_quantity(text, name, units), value, rel_tol=1e-12, abs_tol=0)
 
 
 def _gauge(text: str, unit: str) -> str:

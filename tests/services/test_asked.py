@@ -14,7 +14,8 @@ from iron_gulp.services import sizing
 from iron_gulp.services.answers import Refused, read_answers
 from iron_gulp.services.as_found import as_found, bought
 from iron_gulp.services.asking import asked_build
-from iron_gulp.services.sizing import cannot, locked_by, over_budget, size_answers
+from iron_gulp.services.sizing import locked_by, size_answers
+from iron_gulp.services.sizing_words import cannot, noted, over_budget, taken_for_granted
 from iron_gulp.services.usage import HEADROOM_PCT
 from iron_gulp.shelf import load_shelf
 from iron_gulp.units import BenchUnits
@@ -49,10 +50,10 @@ def test_strong_fuels_bring_their_cautions():
     assert "poisons through the skin" in told(fuel="methanol")
     assert "poisons through the skin" in told(fuel="methanol", ethanol_pct=20)
     build, guesses = asked_build(SHELF, Answers(power_kw=250, fuel="methanol"))
-    care = sizing.noted(guesses, BenchUnits())
+    care = noted(guesses, BenchUnits())
     assert care.startswith("Take care:")
     assert "poisons" in care
-    taken = sizing.taken_for_granted(build, guesses, BenchUnits())
+    taken = taken_for_granted(build, guesses, BenchUnits())
     assert len(taken) >= 3
     assert not any("poisons" in one.words for one in taken)
     assert all(one.field for one in taken)

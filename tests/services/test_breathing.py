@@ -5,7 +5,7 @@ import pytest
 from iron_gulp.core.plan import Answers
 from iron_gulp.services.asking import asked_build
 from iron_gulp.services.breathing import fastest_rpm, most_boost_kpa
-from iron_gulp.services.sizing import in_words
+from iron_gulp.services.sizing_words import in_words
 from iron_gulp.shelf import load_shelf
 from iron_gulp.units import PRESETS, BenchUnits
 

@@ -5,7 +5,7 @@ import pytest
 from iron_gulp.core.model import Assumed
 from iron_gulp.core.plan import ONE_SET, Answers, choices_text, locks_of
 from iron_gulp.services.asking import asked_build
-from iron_gulp.services.sizing import taken_for_granted
+from iron_gulp.services.sizing_words import taken_for_granted
 from iron_gulp.units import BenchUnits
 from iron_gulp.web.garage.asking import questions
 from tests.web.parsing import parsed

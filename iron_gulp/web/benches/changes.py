@@ -40,9 +40,11 @@ def repaint(request: Request, build_id: int, here: Where, outcome: Outcome | Non
 
 
 @router.post("/edit")
-def edit(request: Request, build_id: BuildId, here: Here, base: Base, path: Line, value: Typed = "") -> Response:
-    """Set one field to what was typed."""
-    outcome = workshop_of(request).edits.edit(build_id, base, path, value, units_of(request))
+def edit(
+    request: Request, build_id: BuildId, here: Here, base: Base, path: Line, value: Typed = "", unit: Line = ""
+) -> Response:
+    """Set one field to what was typed; a bare number is in the unit that the field was shown in."""
+    outcome = workshop_of(request).edits.edit(build_id, base, path, value, units_of(request), unit)
     return repaint(request, build_id, here, outcome)
 
 

@@ -28,7 +28,9 @@ VIEWS: dict[str, type[Page]] = {key: import_module(f".{key}.view", __package__).
 
 def view_of(request: Request, bench: Bench, key: str, outcome: Outcome | None = None) -> Page:
     """The view of a bench's page."""
-    return VIEWS[key](bench, key, units_of(request), workshop_of(request).shelf, outcome)
+    workshop = workshop_of(request)
+    typed = workshop.typed_units.of(bench.stored.id)
+    return VIEWS[key](bench, key, units_of(request), workshop.shelf, outcome, typed)
 
 
 def bench_page(

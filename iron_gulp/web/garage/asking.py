@@ -12,6 +12,7 @@ from fastapi.responses import RedirectResponse
 
 from iron_gulp.services.answers import Refused, meant_by, read_answers
 from iron_gulp.services.sizing import Answers
+from iron_gulp.services.typed import units_said
 from iron_gulp.units import BenchUnits, as_input, quantity_of
 
 from ..parts.rendering import page, units_of, workshop_of
@@ -83,9 +84,9 @@ async def answer(request: Request) -> Response:
         return _asked(request, typed, error.problems, 422)
     form_id = _form_id(typed)
     if "draft" in typed:
-        build_id = workshop_of(request).sizing.draft(answers, units, units.chosen["wire"])
+        build_id = workshop_of(request).sizing.draft(answers, units, units.chosen["wire"], units_said(typed, units))
         return RedirectResponse(f"/builds/{build_id}/ask", 303)
-    workshop_of(request).sizing.start_build(answers, units, units.chosen["wire"], form_id)
+    workshop_of(request).sizing.start_build(answers, units, units.chosen["wire"], form_id, units_said(typed, units))
     return RedirectResponse(
         f"/new/{form_id}?{urlencode({name: typed[name] for name in sorted(typed) if name in NAMES})}", 303
     )

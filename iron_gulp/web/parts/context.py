@@ -1,5 +1,6 @@
 """What every part of a page starts from: the bench, the page's key, units, shelf, and a refused edit to show."""
 
+from collections.abc import Mapping
 from typing import Any
 
 from iron_gulp.services.workshop import Bench, Outcome
@@ -8,9 +9,19 @@ from iron_gulp.units import BenchUnits, quantity_of, show
 
 
 class Context:
-    """A bench in the units chosen; `outcome` is a refused edit to show at its field."""
+    """A bench in the units chosen; `outcome` is a refused edit to show at its field, `typed` in which units some places
+    were typed."""
 
-    def __init__(self, bench: Bench, page: str, units: BenchUnits, shelf: Shelf, outcome: Outcome | None = None):
+    def __init__(
+        self,
+        bench: Bench,
+        page: str,
+        units: BenchUnits,
+        shelf: Shelf,
+        outcome: Outcome | None = None,
+        typed: Mapping[str, str] | None = None,
+    ):
+        self._typed: Mapping[str, str] = typed or {}
         self.bench, self.page, self.units, self.shelf = bench, page, units, shelf
         self.build, self.option, self.verdict = bench.build, bench.option, bench.verdict
         self.target = bench.verdict.target

@@ -20,7 +20,7 @@ from iron_gulp.core.model import (
 )
 from iron_gulp.core.study import end_rise_kpa, lift_rise_kpa, offered
 from iron_gulp.services.fields import Field, asked_of, field_at, meant_at, model_at
-from iron_gulp.units import as_input, quantity_of, show
+from iron_gulp.units import BenchUnits, as_input, quantity_of, short_in, show
 
 from .context import Context
 from .lines import LineView, line_view
@@ -40,8 +40,11 @@ class Group:
 class Fields(Context):
     """Makes what the input macros show."""
 
-    def field(self, path: str, title: str = "") -> FieldView:
-        """A field of the build as an input, with the error and the text typed when an edit of it was refused."""
+    def field(self, path: str, title: str = "", of_column: bool = False) -> FieldView:
+        """A field of the build as an input, with the error and the text typed when an edit of it was refused.
+
+        One `of_column` stands in the unit at the column's head, whatever it was typed in.
+        """
         spec = field_at(path)
         labels: tuple[tuple[str, str], ...] = ()
         if spec.name == "base_fuel":
@@ -51,15 +54,24 @@ class Fields(Context):
         refused = self.outcome if self.outcome is not None and self.outcome.path == path else None
         if refused is not None:
             self._shown_error = True
-        value = refused.typed if refused is not None else self._text(stored, spec)
-        symbol = self.units.unit(quantity_of(spec.name)).key if spec.kind in ("number", "whole") else ""
+        units = self.units if of_column else self._units_at(path, stored, spec)
+        value = refused.typed if refused is not None else self._text(stored, spec, units)
+        symbol = units.unit(quantity_of(spec.name)).key if spec.kind in ("number", "whole") else ""
         view_id = "f-" + path.replace("/", "-")
         error = refused.message if refused is not None else ""
-        shelf_value = self._shelf_value(path, stored, spec)
+        shelf_value = self._shelf_value(path, stored, spec, units)
         empty = self._empty(path, spec) if spec.optional or spec.stands_for_something else ""
-        meant = meant_at(path, refused.typed, self.units) if refused is not None else ()
+        meant = meant_at(path, refused.typed, units) if refused is not None else ()
         titled = title or spec.title
         return FieldView(path, view_id, titled, value, symbol, spec, error, shelf_value, labels, empty, meant)
+
+    def _units_at(self, path: str, stored: Any, spec: Field) -> BenchUnits:
+        """The bench's units, with the one in which the value that stands at a path was typed."""
+        unit = self._typed.get(path)
+        if unit is None or not isinstance(stored, int | float):
+            return self.units
+        typed = self.units.instead(quantity_of(spec.name), unit)
+        return typed if short_in(stored, spec.name, typed) else self.units
 
     def refused(self, path: str) -> str:
         """Why the last edit at a path was refused; empty when it was not, or was of another place."""
@@ -70,7 +82,7 @@ class Fields(Context):
 
     def input(self, path: str, title: str, wide: bool, bare: bool) -> Markup:
         """A field as its input."""
-        return field_html(self.field(path, title), self.url, wide, bare)
+        return field_html(self.field(path, title, bare), self.url, wide, bare)
 
     def groups(self, path: str) -> list[Group]:
         """The fields of the element at a path, in the groups and order of its model, less what does not apply."""
@@ -105,14 +117,14 @@ class Fields(Context):
     def _cylinders(self) -> str:
         return str(self.build.engine.cylinders)
 
-    def _text(self, stored: Any, spec: Field) -> str:
+    def _text(self, stored: Any, spec: Field, units: BenchUnits) -> str:
         if spec.kind == "switch":
             return "yes" if stored else "no"
         if spec.kind in ("number", "whole"):
-            return as_input(stored, spec.name, self.units)
+            return as_input(stored, spec.name, units)
         return "" if stored is None else str(stored)
 
-    def _shelf_value(self, path: str, stored: Any, spec: Field) -> str:
+    def _shelf_value(self, path: str, stored: Any, spec: Field, units: BenchUnits) -> str:
         """What the shelf part says, when this build overrides it."""
         holder, _, tail = path.partition("/part/")
         if not tail or tail in ("name", "shelf_id", "provenance"):
@@ -130,7 +142,7 @@ class Fields(Context):
                 value = getattr(value, step, None)
             if value is None:
                 return ""
-        return self._text(value, spec) if value != stored else ""
+        return self._text(value, spec, units) if value != stored else ""
 
     def _shelf_part(self, holder: str) -> Part | None:
         """The shelf's part that a part at a place was taken from."""
