@@ -1,16 +1,17 @@
 """Answers of a new user read from what was typed, each in its own unit; what is wrong is told at its question."""
 
-from collections.abc import Mapping
+from collections.abc import Mapping, Sequence
 from typing import Any, get_args
 
 import annotated_types
 from pydantic import ValidationError
 
-from iron_gulp.core.model import problems_of
+from iron_gulp.core.model import LinePart, problems_of
 from iron_gulp.core.plan import Answers
-from iron_gulp.units import BenchUnits, Unreadable, read_quantity, show, where_quoted
+from iron_gulp.units import BenchUnits, Unreadable, read_quantity, show, unit_said, where_quoted
 
 from .asking_back import meant
+from .dash_sizes import sold_as
 
 
 class Refused(ValueError):
@@ -21,8 +22,11 @@ class Refused(ValueError):
         self.problems = problems
 
 
-def read_answers(typed: Mapping[str, str], units: BenchUnits) -> Answers:
-    """Answers from texts by question; empty ones are not said. Raises Refused with every problem."""
+def read_answers(typed: Mapping[str, str], units: BenchUnits, lines: Sequence[LinePart] = ()) -> Answers:
+    """Answers from texts by question; empty ones are not said. Raises Refused with every problem.
+
+    A dash size is that of one of the `lines`, whose inner bore is its construction's.
+    """
     problems: dict[str, str] = {}
     data: dict[str, Any] = {}
     for name, field in Answers.model_fields.items():
@@ -35,6 +39,12 @@ def read_answers(typed: Mapping[str, str], units: BenchUnits) -> Answers:
                 _within(name, field.metadata, data[name], units)
         except Unreadable as error:
             problems[name] = str(error)
+    if "feed_mm" in data and unit_said(typed["feed_mm"], "feed_mm", units) == "dash":
+        construction = (
+            "hard tube" if typed.get("feeding") == "carburettor" else LinePart.model_fields["construction"].default
+        )
+        line = sold_as(lines, construction, data["feed_mm"])
+        data["feed_mm"] = data["feed_mm"] if line is None else line.bore_mm
     if (said := where_quoted(typed.get("power_kw", ""))) is not None:
         data["power_at"] = said
     if not problems:

@@ -119,4 +119,6 @@ def _regulator(shelf: Shelf, option: Option, base_kpa: float, l_h: float | None)
 def _line(shelf: Shelf, fitted: LinePart, bore_mm: float) -> LinePart:
     alike = [one for one in shelf.catalogue.lines if one.construction == fitted.construction]
     near = min(alike or [fitted], key=lambda one: abs(one.bore_mm - bore_mm))
-    return _own(near, f"{fitted.construction} as found", bore_mm=bore_mm, size="")
+    return _own(
+        near, f"{fitted.construction} as found", bore_mm=bore_mm, size=near.size if near.bore_mm == bore_mm else ""
+    )

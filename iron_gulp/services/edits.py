@@ -12,6 +12,7 @@ from iron_gulp.units import BenchUnits, quantity_of, unit_said, where_quoted
 
 from . import changing
 from .bearing import within_what_is_borne
+from .dash_sizes import line_meant
 from .fields import BadValue, field_at, model_at, read_field
 from .judging import ShelfHolder, judged, parsed, plan_of, written
 from .part_names import own_names
@@ -67,7 +68,8 @@ class Edits:
 
             def wanted(build: Build) -> list[Edit]:
                 within_what_is_borne(build, path, value, units)
-                return [(path, value), *_quoted_at(path, typed)]
+                line = line_meant(build, path, typed, value, self._shelf_of.shelf.catalogue.lines, units)
+                return line or [(path, value), *_quoted_at(path, typed)]
 
             self._save(build_id, base, wanted, f"{field_at(path).title}: {typed.strip()[:60]}")
         except BadValue as error:

@@ -4,6 +4,8 @@ import pytest
 
 from iron_gulp.core.model import Rates, value_at
 from iron_gulp.core.plan import Answers
+from iron_gulp.services.answers import read_answers
+from iron_gulp.services.dash_sizes import differs_mm
 from iron_gulp.services.sizing import size_answers
 from iron_gulp.services.typed import TypedUnits, places_of, units_said
 from iron_gulp.shelf import load_shelf
@@ -108,3 +110,36 @@ def test_every_place_of_an_answer_is_one_of_the_build():
     places = places_of(said, build)
     assert {value_at(build, path) for path in places} >= {170.0, 190.0, 140.0, 650.0, 9.0, 350.0}
     assert len(places) >= 12
+
+
+FEED = "options/as-built/feed/part/bore_mm"
+
+
+def test_a_dash_size_of_a_line_is_the_constructions_bore_and_the_number_is_told(client, workshop, curlew):
+    for typed, size, bore in (("AN10", "dash 10", 12.7), ("-8", "dash 8", 10.3), ("8 dash", "dash 8", 10.3)):
+        edit(client, workshop, curlew, FEED, typed, unit="mm")
+        part = workshop.judging.bench(curlew).build.option("as-built").feed.part
+        assert (part.construction, part.size, part.bore_mm) == ("PTFE-lined hose", size, bore)
+    field = parsed(client.get(f"/builds/{curlew}/feed?option=as-built").text).select_one(f'[data-path="{FEED}"]')
+    assert field.select_one(".field-note").get_text() == "dash 8 would be 12.7 mm by its number"
+    # A bore that is typed as one is one, and a number that nobody sells of it stays what it counts.
+    edit(client, workshop, curlew, FEED, "9.4", unit="mm")
+    assert workshop.judging.bench(curlew).build.option("as-built").feed.part.bore_mm == 9.4
+    edit(client, workshop, curlew, FEED, "20 dash", unit="mm")
+    assert workshop.judging.bench(curlew).build.option("as-built").feed.part.bore_mm == pytest.approx(31.75)
+
+
+def test_a_rail_has_no_dash_size_of_its_own(client, workshop, curlew):
+    edit(client, workshop, curlew, "options/as-built/rail/bore_mm", "8 dash", unit="mm")
+    assert workshop.judging.bench(curlew).build.option("as-built").rail.bore_mm == pytest.approx(12.7)
+    assert differs_mm("12 mm", 12.0) is None
+    assert differs_mm("dash 10", 12.7) == pytest.approx(15.875)
+    assert differs_mm("dash 8", 12.7) is None
+
+
+def test_the_feed_of_a_new_build_is_as_wide_as_its_construction_is():
+    lines = load_shelf().catalogue.lines
+    for typed, bore in (("AN8", 10.3), ("12 mm", 12.0), ("3/8", 25.4 * 3 / 8)):
+        assert read_answers({"power_kw": "200 hp", "feed_mm": typed}, BenchUnits(), lines).feed_mm == pytest.approx(bore)
+    floats = {"power_kw": "120 hp", "feeding": "carburettor", "induction": "naturally aspirated", "feed_mm": "AN8"}
+    assert read_answers(floats, BenchUnits(), lines).feed_mm == pytest.approx(12.7)  # no tube is sold by dash

@@ -79,7 +79,7 @@ async def answer(request: Request) -> Response:
     if "draft" in typed and not typed.get("power_kw", "").strip():
         typed["power_kw"] = DRAFT_POWER  # a draft may be begun before anybody knows
     try:
-        answers = read_answers(typed, units)
+        answers = read_answers(typed, units, workshop_of(request).shelf.catalogue.lines)
     except Refused as error:
         return _asked(request, typed, error.problems, 422)
     form_id = _form_id(typed)

@@ -19,6 +19,7 @@ from iron_gulp.core.model import (
     value_at,
 )
 from iron_gulp.core.study import end_rise_kpa, lift_rise_kpa, offered
+from iron_gulp.services.dash_sizes import differs_mm
 from iron_gulp.services.fields import Field, asked_of, field_at, meant_at, model_at
 from iron_gulp.units import BenchUnits, as_input, quantity_of, short_in, show
 
@@ -61,9 +62,24 @@ class Fields(Context):
         error = refused.message if refused is not None else ""
         shelf_value = self._shelf_value(path, stored, spec, units)
         empty = self._empty(path, spec) if spec.optional or spec.stands_for_something else ""
+        note = self._note(path, stored)
         meant = meant_at(path, refused.typed, units) if refused is not None else ()
         titled = title or spec.title
-        return FieldView(path, view_id, titled, value, symbol, spec, error, shelf_value, labels, empty, meant)
+        return FieldView(path, view_id, titled, value, symbol, spec, error, shelf_value, labels, empty, meant, note)
+
+    def _note(self, path: str, stored: Any) -> str:
+        """What is to be said of a value: that a dash size is not the bore of a line."""
+        holder, tail = path.rpartition("/")[::2]
+        if tail != "bore_mm" or not holder.endswith("/part"):
+            return ""
+        size = getattr(held_at(self.build, holder), "size", "")
+        by_number = differs_mm(size, stored)
+        if by_number is None:
+            return ""
+        units = self.units
+        if units.chosen["bore"] == "dash":
+            units = units.instead(quantity_of("bore_mm"), "inch")
+        return f"{size} would be {' '.join(show(by_number, 'bore_mm', units))} by its number"
 
     def _units_at(self, path: str, stored: Any, spec: Field) -> BenchUnits:
         """The bench's units, with the one in which the value that stands at a path was typed."""

@@ -29,6 +29,7 @@ class FieldView:
     labels: tuple[tuple[str, str], ...] = ()  # of choices that are not their own label
     empty: str = ""  # what an empty field stands for
     meant: tuple[str, ...] = ()  # what may be written instead of what was refused
+    note: str = ""  # what is to be known of the value
 
     @property
     def options(self) -> list[tuple[str, str]]:
