@@ -13,7 +13,7 @@ from iron_gulp.core.advise import find_troubles
 from iron_gulp.core.judge import Load, judge_many
 from iron_gulp.core.model import Catalogue, Rates, apply, flow_at
 from iron_gulp.core.physics import M3_S_PER_L_H
-from iron_gulp.core.plan import Chosen, reasons, sizing
+from iron_gulp.core.plan import Answers, Chosen, reasons, sizing
 from iron_gulp.core.plan.complexity import parts_of_it
 from iron_gulp.core.plan.costs import bill
 from iron_gulp.core.plan.design import (
@@ -36,6 +36,7 @@ from iron_gulp.core.plan.design.slender import slender
 from iron_gulp.core.plan.design.start import lifted
 from iron_gulp.core.solve import demand, fuel_state
 from iron_gulp.services import starter
+from iron_gulp.services.asking import asked_build
 from iron_gulp.shelf import load_shelf
 from tests.draws import EVERY_DEMO, LONG, draws
 from tests.systems import demo
@@ -550,3 +551,44 @@ def test_no_wire_above_ten_square_millimetres_is_offered_for_less_than_forty_amp
     same = slender(build, changed, verdicts)
     assert same[0] is changed
     assert same[1] is verdicts
+
+
+@pytest.mark.skipif(not LONG, reason="tries every lift stage with everything else")
+@pytest.mark.parametrize("power_kw", [150.0, 230.0])
+def test_no_other_lift_stage_would_have_made_a_better_front(power_kw):
+    """Lift pump, how many of them and the surge tank are chosen before the rest: as trying them all with it would."""
+    asked = Answers(power_kw=power_kw, use="track", fuel="strong blend, E85")
+    build, _ = asked_build(load_shelf(), asked)
+    lifts = [f"pump-lift-{size}" for size in (125, 200, 315, 500)]
+    shelf = small(("pump-250", "pump-400", *lifts), ("inj-630", "inj-1000"), ("ptfe-6", "ptfe-8"), ("reg-250", "reg-400"))
+    locks = Locks(returns="with a return", most_pumps=1, base_pressure="usual alone")
+    search = Search(build, build.options[0], shelf, Rates(), locks)
+    found = run(search)
+    start, leave = search.begun
+    every = []
+    for part in (one for one in shelf.pumps if "Lift" in one.name):
+        for count, litres in product((1, 2), (1.6, 2.5, 4.0)):
+            lift = start.lift.model_copy(update={"part": part, "count": count, "surge_l": litres})
+            begun = start.model_copy(update={"lift": lift}), leave
+            other = Search(build, build.options[0], shelf, Rates(), locks, begun=begun)
+            every += [score for score, _ in tried(other)]
+    true = {every[at] for at in front_of(every)}
+    assert found.front
+    assert {one.score for one in found.front} == true
+
+
+def test_check_valves_and_sensors_come_where_the_rules_ask_for_them():
+    """What a search starts from has them already, whatever parts it then tries: none can be spared, none is missing."""
+    build = apply(
+        modest(),
+        [
+            ("options/o1/pumps/g1/check_valve_kpa", None),
+            ("targets/t2/ethanol_pct", 60.0),
+            ("options/o1/ethanol_sensor", None),
+        ],
+    )
+    front = run(Search(build, build.options[0], MODEST, Rates(), Locks(returns="with a return"))).front
+    assert front
+    for one in front:
+        assert all(group.valve_kpa > 0 for group in one.option.pumps if len(one.option.pumps) > 1 or group.count > 1)
+        assert not [x for x in find_troubles(build, one.option, list(one.verdicts), MODEST) if x.severity == "stop"]

@@ -15,9 +15,9 @@ from ..judge import TargetVerdict, judge_many
 from ..model import Build, Component, HighPumpPart, Option, Part, PumpPart, Target, flow_at
 from ..physics import Floats, floats
 from ..solve import PEAK
+from .design.start import ALCOHOL_PCT
 
 SHARES = floats(np.geomspace(0.3, 3.3, 41))
-ALCOHOL_PCT = 15.0
 FREED = float(SHARES[-1])  # times what is there: a partner that is no bound
 Scale = Callable[[Option, float], Option]
 Also = tuple[tuple[str, dict[str, float]], ...]

@@ -44,8 +44,8 @@ from .sitting import (
     sits,
     suctions,
 )
+from .start import ALCOHOL_PCT
 
-ALCOHOL_PCT = 15.0  # from here on every part must be fit for it
 BASES_KPA = (300.0, 350.0, 400.0, 450.0, 500.0)
 USUAL_BASES_KPA = (300.0, 400.0)
 BETWEEN_USUAL_KPA = 350.0  # injectors rated above it are made for the higher of the two

@@ -104,7 +104,9 @@ class Search:
         if self.locks.surge == "none" and start.lift is not None:
             in_tank = start.suction.model_copy(update={"place": "in the tank"})
             start = start.model_copy(update={"lift": None, "suction": in_tank})
-        return lifted(self.build, start, self.catalogue), idling(self.build, self.locks, kept)
+        had, has = self.before.lift, start.lift
+        bought = "pumps" in self.locks.keep or (had is not None and has is not None and had.part == has.part)
+        return lifted(self.build, start, self.catalogue, bought), idling(self.build, self.locks, kept)
 
     def run(self, stop: Stop = lambda: False, first_only: bool = False, workers: int = 1) -> Iterator[Found]:
         """Search until everything was looked at, `stop` says so, or (`first_only`) the cheapest design is found.

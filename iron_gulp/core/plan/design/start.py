@@ -4,9 +4,10 @@ from collections.abc import Sequence
 
 from ...advise import put_right
 from ...judge import TargetVerdict, judge_many
-from ...model import Build, Catalogue, EditError, Option, Part, apply, free_flow, same_work
+from ...model import Build, Catalogue, EditError, Option, Part, apply, flow_at, free_flow, same_work
 from ...study import dries, surge_lap
 
+ALCOHOL_PCT = 15.0  # from here on every part must be fit for it
 LIFT_KPA, NOT_BOUGHT = 50.0, "–"
 SLOTS = ("injectors", "pumps", "feed", "return_line", "regulator", "filter", "high_side")
 
@@ -52,17 +53,23 @@ SURGE_L = (1.0, 1.6, 2.5, 4.0, 6.3, 10.0)  # preferred numbers
 MOST_LIFTS = 2
 
 
-def lifted(build: Build, option: Option, catalogue: Catalogue) -> Option:
+def lifted(build: Build, option: Option, catalogue: Catalogue, bought: bool = True) -> Option:
     """The option with the lift pumps and the surge tank that last by the time at load (physics §6), the least of them.
 
-    Lift pumps that carry full load come before a tank that covers it. What is lifted goes by the fuel alone.
+    Lift pumps that carry full load come before a tank that covers it. What is lifted goes by the fuel alone. Pumps that
+    are not `bought` yet may be smaller ones too.
     """
     if option.lift is None:
         return option
     fitted = option.lift
     larger = [one for one in catalogue.pumps_above(fitted.part, LIFT_KPA) if same_work(one, fitted.part)]
     sizes = [fitted.surge_l, *(one for one in SURGE_L if one > fitted.surge_l)]
-    pumps = [(part, count) for count in range(fitted.count, MOST_LIFTS + 1) for part in (fitted.part, *larger)]
+    of_size = flow_at(fitted.part, LIFT_KPA)
+    fit = any(one.ethanol_pct > ALCOHOL_PCT or one.base_fuel == "methanol" for one in build.targets)
+    less = [one for one in catalogue.pumps if one.kind == fitted.part.kind and 0 < flow_at(one, LIFT_KPA) < of_size]
+    smaller = [] if bought else [one for one in less if same_work(one, fitted.part) and one.alcohol_ok >= fit]
+    parts = (*smaller, fitted.part, *larger)
+    pumps = [(part, count) for count in range(fitted.count, MOST_LIFTS + 1) for part in parts]
     sized = [{"part": part, "count": count, "surge_l": size} for part, count in pumps for size in sizes]
     lifts = [fitted.model_copy(update=one) for one in sized]
     lifts.sort(key=lambda one: (one.count, free_flow(one.part), one.surge_l))
