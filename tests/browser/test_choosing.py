@@ -63,7 +63,6 @@ def test_a_direct_injected_six_is_fed_without_a_return(page):
 
 def test_a_road_is_searched_as_a_whole_opened_and_chosen_with_its_price(page):
     page.goto(f"/builds/{DUNLIN}/road?option=as-found&target=blend")
-    page.get_by_role("button", name="Search each as a whole system").click()
     expect(page.get_by_text("cheapest whole system")).to_be_visible(timeout=180_000)
     card = page.locator(".road-chosen")
     expect(card.locator("h3")).to_contain_text("carries every target")

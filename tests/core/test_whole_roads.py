@@ -125,3 +125,15 @@ def test_the_recommendation_says_what_is_safe_until_then_and_where_the_air_ends(
         return replace(road, bill=replace(road.bill, rows=tuple(replace(one, lead_days=9) for one in road.bill.rows)))
 
     assert recommended(build, [dated(one) for one in found], RATES).values["arrives"] == "9 days"
+
+
+@pytest.mark.skipif(not LONG, reason="searches twice over")
+def test_where_a_return_carries_nothing_the_road_may_do_without_one(throttled, found):
+    """With no regulator to be had that lets so much back, the pumps' speed holds the pressure."""
+    quick, _ = found
+    option = throttled.option("as-found")
+    none = replace(SMALL, regulators=(), pumps=(*SMALL.pumps, *few(SHELF.pumps, "pump-brushless-500")))
+    road = whole_road(option, quick["port"], searched(throttled, option, none), RATES)
+    assert road.carries
+    assert road.option.regulator.arrangement == "returnless, speed-controlled"
+    assert find_troubles(throttled, road.option, list(road.verdicts), none) == []

@@ -43,9 +43,15 @@ def whole_road(
     where nothing is found. `before` is what is paid already."""
     if road.kind not in WHOLE:
         return road
-    search = searches(road.option, lock_of(road))
-    for _ in search.run(stop, first_only=True, workers=workers):
-        pass
+    locks = lock_of(road)
+    search = searches(road.option, locks)
+    for way in (locks, locks.model_copy(update={"returns": "either", "brushless": "where it helps"})):
+        # Another way of returning only where the car's own carries nothing.
+        search = search if way is locks else search.wider(way)
+        for _ in search.run(stop, first_only=True, workers=workers):
+            pass
+        if search.found.best is not None or stop():
+            break
     best = search.found.best
     if best is None or stop():
         return road

@@ -87,21 +87,25 @@ def roads_view(bench: Bench, roads: list[Road], advice: Advice | None, rates: Ra
 
 @dataclass(frozen=True)
 class WholeView:
-    """How the search for whole systems stands."""
+    """How the search for whole systems stands: `fresh` before it was asked for, `seen` how many have come."""
 
     words: str
     running: bool
     again: bool
+    fresh: bool = False
+    seen: int = -1
 
 
 def whole_view(known: Whole | None) -> WholeView:
     """In words: not asked for, how far it has come, or what it has looked at."""
     if known is None:
         told = "Each road varies what it is named for, base pressure and low pumps."
-        return WholeView(told, running=False, again=True)
+        return WholeView(told, running=False, again=True, fresh=True)
     many = f"{len(known.found)} of {len(known.kinds)}"
     if known.running:
-        return WholeView(f"Roads searched as whole systems: {many}, {known.went}.", running=True, again=False)
+        return WholeView(
+            f"Roads searched as whole systems: {many}, {known.went}.", running=True, again=False, seen=len(known.found)
+        )
     if known.complete:
         told = "Each road is the cheapest whole system of the shelf under its lock: lines, regulator, filter, low pumps "
         return WholeView(told + "and circuits too.", running=False, again=False)

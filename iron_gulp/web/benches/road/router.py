@@ -17,10 +17,19 @@ router = APIRouter(prefix="/builds/{build_id}/road")
 
 
 @router.get("/roads")
-def roads(request: Request, build_id: BuildId, option: str | None = None, target: str | None = None) -> Response:
-    """Every road from the option, and the one recommended."""
+def roads(
+    request: Request,
+    build_id: BuildId,
+    option: str | None = None,
+    target: str | None = None,
+    seen: Annotated[int, Query(ge=-1, le=99)] = -1,
+) -> Response:
+    """Every road from the option, and the one recommended; nothing where as many whole ones as found were `seen`."""
     workshop, units = workshop_of(request), units_of(request)
     bench = workshop.judging.bench(build_id, option, target)
+    known = workshop.roads.whole(bench)
+    if known is not None and known.running and len(known.found) == seen:
+        return Response(status_code=204)  # folds that were opened stay open
     return _shown(request, bench, units)
 
 
