@@ -85,7 +85,7 @@ class Roads:
         rates, known = self.rates(), self.whole(bench)
         quick = _roads(*self._asked(bench), self._shelf_of.shelf.catalogue)
         found = quick if known is None else [known.found.get(one.kind, one) for one in quick]
-        return found, recommended(bench.build, found, rates)
+        return found, recommended(bench.build, found, rates, self._shelf_of.shelf.catalogue)
 
     def _asked(self, bench: Bench) -> tuple[str, str, str]:
         return bench.stored.body, bench.option.id, self.rates().model_dump_json()

@@ -1,9 +1,11 @@
 """Roads: each is a whole option judged, the cheapest that carries is recommended, and it opens as an option."""
 
+from dataclasses import replace
+
 import pytest
 
 from iron_gulp.core.judge import judge, judge_many
-from iron_gulp.core.model import Delivery, InjectorSet, Rates
+from iron_gulp.core.model import Delivery, InjectorSet, Rates, apply
 from iron_gulp.core.plan import (
     bill,
     calibration_of,
@@ -36,7 +38,7 @@ def found(dunlin):
 
 
 def test_every_road_is_there_and_its_own_judgement_says_whether_it_carries(dunlin, found):
-    assert set(found) == {"today", "direct", "port", "both", "blend"}
+    assert set(found) == {"today", "direct", "port", "plenum", "both", "blend"}
     for kind, road in found.items():
         if kind != "blend":
             again = [judge(dunlin, road.option, target) for target in dunlin.targets]
@@ -62,6 +64,56 @@ def test_the_cheapest_that_carries_is_recommended_and_the_other_school_is_heard(
     dear = Rates(port_rail_set=9000.0)
     again = roads(dunlin, dunlin.option("as-found"), CATALOGUE, dear)
     assert recommended(dunlin, again, dear).kind == "direct"
+
+
+def test_injectors_in_the_plenum_are_a_road_and_taken_where_no_other_carries(dunlin, found):
+    road = found["plenum"]
+    port = road.option.injectors
+    assert (port.count, port.sprays) == (2, "into a shared plenum")
+    (mounts,) = [row for row in road.bill.rows if "plenum" in row.what]
+    assert mounts.price == pytest.approx(Rates().port_rail_set * 2 / dunlin.engine.cylinders)
+    assert not any("rails" in row.what for row in road.bill.rows)
+    said = recommended(dunlin, list(found.values()), Rates())
+    assert said.kind == "port"
+    assert "spared" in said.values
+    alone = [one for kind, one in found.items() if kind in ("today", "plenum", "blend")]
+    said = recommended(dunlin, alone, Rates())
+    assert said.kind == "plenum"
+    assert "spared" not in said.values
+    ported = roads(dunlin, dunlin.option("port"), CATALOGUE, Rates())
+    assert "plenum" not in {one.kind for one in ported}  # its ports have injectors
+
+
+def test_what_ages_is_counted_and_weighs_by_use(dunlin, found):
+    assert found["direct"].ages.connectors == found["direct"].ages.joints == 0
+    assert found["port"].ages.connectors == dunlin.engine.cylinders + 1  # and its controller
+    assert found["plenum"].ages.connectors == 3
+    for use, told in (("rally", True), ("street", False)):
+        build = apply(dunlin, [("car/use", use)])
+        each = roads(build, build.option("as-found"), CATALOGUE, Rates())
+        said = recommended(build, each, Rates())
+        assert said.kind == "port"
+        assert ("ages_by" in said.values) is told
+        assert "fewer" not in said.values or said.values["fewer"] == str(dunlin.engine.cylinders + 1)
+
+
+def test_a_rebuilt_pump_that_is_there_sooner_is_for_now_and_the_new_one_for_later(dunlin, found):
+    direct = [one for kind, one in found.items() if kind in ("today", "direct")]
+    bought = direct[1].option.high_side.pumps[0].part
+    new = bought.model_copy(update={"lead_days": 30})
+    high = direct[1].option.high_side
+    pumps = tuple(one.model_copy(update={"part": new}) for one in high.pumps)
+    option = direct[1].option.model_copy(update={"high_side": high.model_copy(update={"pumps": pumps})})
+    road = replace(direct[1], option=option)
+    rebuilt = {"name": "Rebuilt pump", "exchange": "rebuilt", "shelf_id": "own"}
+    for days, other, told in ((4, {}, True), (40, {}, False), (None, {}, False), (4, {"bore_mm": 9.1}, False)):
+        part = new.model_copy(update={**rebuilt, "lead_days": days, **other})
+        shelf = replace(CATALOGUE, high_pumps=(*CATALOGUE.high_pumps, part))
+        said = recommended(dunlin, [direct[0], road], Rates(), shelf)
+        assert ("sooner" in said.values) is told
+        if told:
+            assert (said.values["sooner_in"], said.values["new_in"]) == ("4 days", "30 days")
+            assert any("{sooner}" in step and "{new}" in step for step in said.steps)
 
 
 def test_a_port_rail_tells_what_its_silence_would_do(found):

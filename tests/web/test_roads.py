@@ -28,14 +28,14 @@ def test_roads_are_searched_as_whole_systems_once_asked_and_kept_while_nothing_m
     client.post(f"/builds/{number}/road/search", data=where)
     workshop.roads.wait(number, "as-found")
     bench = workshop.judging.bench(number, "as-found")
-    assert [kind for kind, _, _ in asked] == ["direct", "port", "both"]
+    assert [kind for kind, _, _ in asked] == ["direct", "port", "plenum", "both"]
     assert {had for _, *both in asked for had in both} == {bench.build.fitted_today or "as-found"}
     shown = parsed(client.get(page).text)
     assert shown.select("div[hx-post]") == []
     assert "cheapest whole system" in shown.text
-    assert sum("whole" in one.text for one in shown.select(".road-card h3")) == 3
+    assert sum("whole" in one.text for one in shown.select(".road-card h3")) == 4
     client.post(f"/builds/{number}/road/search", data=where)
-    assert len(asked) == 3  # what is known is not asked again
+    assert len(asked) == 4  # what is known is not asked again
     workshop.edits.edit(number, bench.stored.number, "options/as-found/feed/length_m", "3.3 m", BenchUnits())
     assert "Search each as a whole system" in client.get(page).text
     assert client.post(f"/builds/{number}/road/stop", data=where).status_code == 200
@@ -59,4 +59,4 @@ def test_while_nothing_new_was_found_the_page_stays_as_it_is(workshop, client, m
     assert client.get(f"{page}&seen=1").status_code == 200
     go_on.set()
     workshop.roads.wait(number, "as-found")
-    assert client.get(f"{page}&seen=3").status_code == 200
+    assert client.get(f"{page}&seen=4").status_code == 200

@@ -3,7 +3,7 @@
 from dataclasses import dataclass
 from math import isfinite
 
-from ..model import LIMITS, Build, Rates
+from ..model import LIMITS, Build, Catalogue, HighPumpPart, Part, Rates
 from .roads import Kind, Road
 
 
@@ -22,15 +22,17 @@ SCHOOLS = {
     "direct": "The port-rail school answers: valves stay dirty, and the next power goal meets the same pump again.",
     "port": "The direct school answers: two sides to calibrate and to watch, and a port side that stops unseen costs an "
     "engine. One larger pump has neither.",
+    "plenum": "The port-rail school answers: a nozzle a cylinder, and none runs leaner than the sensor says.",
     "both": "Either school alone would call it too much; it is for who means to go further.",
     "blend": "Who wants the strong blend's cooling and octane will not be content with it for long.",
     "today": "Nothing to argue about: what is fitted carries it.",
 }
+AGES_MATTER = 1.5  # weight of ageing from which it is told
 NONE_CARRIES = "Either school would ask for larger parts on the shelf, or for a smaller target."
 
 
-def recommended(build: Build, roads: list[Road], rates: Rates) -> Advice | None:
-    """What to do, in order; None where there are no roads."""
+def recommended(build: Build, roads: list[Road], rates: Rates, catalogue: Catalogue | None = None) -> Advice | None:
+    """What to do, in order; None where there are no roads. Rebuilt pumps of a `catalogue` may be there sooner."""
     by_kind = {road.kind: road for road in roads}
     today = by_kind.get("today")
     if today is None:
@@ -64,6 +66,8 @@ def recommended(build: Build, roads: list[Road], rates: Rates) -> Advice | None:
         )
         values |= {"blend_ethanol_pct": blend.ethanol_pct, "blend_kw": blend.left_kw or 0.0}
     carrying = [road for road in roads if road.kind in ("direct", "port", "both") and road.carries]
+    # An uneven mixture is taken where nothing else carries.
+    carrying = carrying or [road for road in roads if road.kind == "plenum" and road.carries]
     if not carrying:
         nearest = min((road for road in roads if road.kind != "blend"), key=lambda road: road.worst.first_out.load)
         values |= {"near_pct": nearest.worst.first_out.load * 100, "near": nearest.title.lower()}
@@ -78,17 +82,55 @@ def recommended(build: Build, roads: list[Road], rates: Rates) -> Advice | None:
         values["arrives"] = f"{days} days"
     arrive = ", the last part there in {arrives}" if days else ""
     steps.append("{best}: {best_cost} with fitting and calibration" + arrive + ".")
+    steps += _sooner(best, catalogue, values)
     steps += _air(best, values)
-    reason = "It is the cheapest road that carries every target"
-    if others:
-        second = min(others, key=lambda road: road.bill.total)
-        values |= {"second": second.title.lower(), "more": money(second.bill.total - best.bill.total, rates)}
-        reason += "; {second} would cost {more} more"
+    reason = "It is the cheapest road that carries every target" + _beside(
+        best, others, by_kind.get("plenum"), values, rates
+    )
     if best.silent_factor is not None:
         values["lean_pct"] = (best.silent_factor - 1.0) * 100.0
         goes = "the mixture goes {lean_pct} lean" if isfinite(best.silent_factor) else "nothing is injected"
         reason += ". Its price is silence: if the port side stops, " + goes
     return Advice(best.kind, tuple(steps), reason + ".", SCHOOLS[best.kind], values)
+
+
+def _beside(best: Road, others: list[Road], plenum: Road | None, values: dict[str, float | str], rates: Rates) -> str:
+    """What the next best would cost, what it has less of to age where its use tells, and what a plenum would spare."""
+    told = ""
+    if others:
+        second = min(others, key=lambda road: road.bill.total)
+        values |= {"second": second.title.lower(), "more": money(second.bill.total - best.bill.total, rates)}
+        told += "; {second} would cost {more} more"
+        fewer = best.ages.connectors + best.ages.joints - second.ages.connectors - second.ages.joints
+        if fewer > 0 and best.ages.weight >= AGES_MATTER:
+            values |= {"fewer": str(fewer), "ages_by": best.ages.by}
+            told += ", with {fewer} connectors and joints fewer to age by {ages_by}"
+    if plenum is not None and plenum.carries and best.kind != "plenum" and plenum.bill.total < best.bill.total:
+        values["spared"] = money(best.bill.total - plenum.bill.total, rates)
+        told += "; injectors in the plenum would cost {spared} less, for a mixture that differs between cylinders"
+    return told
+
+
+def _sooner(road: Road, catalogue: Catalogue | None, values: dict[str, float | str]) -> list[str]:
+    """A rebuilt or exchanged pump that is there before the new one the road buys: for now, the new one later."""
+    high = road.option.high_side
+    if catalogue is None or high is None or not any(row.what == high.pumps[0].part.name for row in road.bill.rows):
+        return []
+    part = high.pumps[0].part
+    alike = [one for one in catalogue.high_pumps if one.exchange != part.exchange and _moves(one) == _moves(part)]
+    days = [(one.lead_days, one) for one in alike if one.lead_days is not None]
+    lead, sooner = min(days, key=lambda one: one[0], default=(0, None))
+    if sooner is None or part.lead_days is None or lead >= part.lead_days:
+        return []
+    values |= {"sooner": sooner.name, "sold_as": sooner.exchange, "sooner_in": f"{lead} days"}
+    values |= {"new": part.name, "new_in": f"{part.lead_days} days"}
+    return ["Now {sooner} ({sold_as}), there in {sooner_in}; {new} in {new_in} can follow it, at the next opening."]
+
+
+def _moves(part: HighPumpPart) -> object:
+    """All that says what a pump moves, whoever sells it and how."""
+    sold = Part.model_fields.keys() | {"exchange"}
+    return {name: getattr(part, name) for name in type(part).model_fields if name not in sold}
 
 
 def _air(road: Road, values: dict[str, float | str]) -> list[str]:

@@ -2,7 +2,7 @@
 
 from dataclasses import dataclass
 
-from ..model import Option, named_alike
+from ..model import Build, Option, named_alike
 
 
 @dataclass(frozen=True)
@@ -21,6 +21,44 @@ class Parts:
         """One number to weigh by: a pump or a controller is three points, a relay or a joint one, what fails unseen two,
         what needs tuning one."""
         return 3 * (self.pumps + self.controllers) + self.relays + self.joints + 2 * len(self.silent) + len(self.tuned)
+
+
+# How much a connector or a joint more weighs by use, and why.
+AGES: dict[str, tuple[float, str]] = {
+    "street": (1.0, "years and seasons"),
+    "track": (1.5, "heat"),
+    "drag": (0.5, "few hours, much vibration"),
+    "hill climb": (1.0, "vibration"),
+    "rally": (2.0, "vibration, water and stones"),
+    "salt flat": (1.5, "salt"),
+}
+
+
+@dataclass(frozen=True)
+class Ageing:
+    """What ages in the dark: electrical connectors and joints of lines, more than before (fewer: negative); how much that
+    weighs in this use, 1 on the street, and by what they age."""
+
+    connectors: int
+    joints: int
+    weight: float
+    by: str
+
+
+def ageing(build: Build, before: Option, after: Option) -> Ageing:
+    """What there is to age in one option that another does not have."""
+    weight, by = AGES[build.car.use]
+    joints = parts_of_it(after).joints - parts_of_it(before).joints
+    return Ageing(_connectors(build, after) - _connectors(build, before), joints, weight, by)
+
+
+def _connectors(build: Build, option: Option) -> int:
+    """One an injector, one a pump, one a controller."""
+    direct = None if option.high_side is None else option.high_side.injectors
+    second = None if option.injectors is None else option.injectors.second
+    counts = [one.count or build.engine.cylinders for one in (option.injectors, direct, second) if one is not None]
+    parts = parts_of_it(option)
+    return sum(counts) + parts.pumps + parts.controllers
 
 
 def parts_of_it(option: Option) -> Parts:

@@ -135,7 +135,7 @@ def _rows(build: Build, before: Option, after: Option, rates: Rates) -> Iterator
     if port is not None and (before.injectors is None or port.part != before.injectors.part):
         yield _cost(port.part, port.count or cylinders, rates.port_injector, rates.port_injectors_h)
         if before.injectors is None:
-            yield _rails(after, rates)
+            yield _rails(build, after, rates)
             if (after.delivery or Delivery()).runs == "a controller of its own":
                 yield Cost("Controller and loom of the port side", 1, rates.port_controller, True, 0.0)
             else:
@@ -184,9 +184,13 @@ def _bought(
             yield _cost(part, count - kept, price, hours * (count - kept))
 
 
-def _rails(option: Option, rates: Rates) -> Cost:
-    """Port rails new to the car: at their own price where they have one."""
-    rail = option.rail
+def _rails(build: Build, option: Option, rates: Rates) -> Cost:
+    """Port rails new to the car: at their own price where they have one; of a plenum a bung and a mount each."""
+    rail, port = option.rail, option.injectors
+    if port is not None and port.sprays == "into a shared plenum" and port.count is not None:
+        share = port.count / build.engine.cylinders
+        each = None if rates.port_rail_set is None else rates.port_rail_set / build.engine.cylinders
+        return Cost("Bungs and mounts in the plenum", port.count, each, True, rates.port_rail_h * share)
     hours = rates.port_rail_h if rail.fit_h is None else rail.fit_h
     if rail.price is None:
         return Cost("Port rails with bungs and mounts", 1, rates.port_rail_set, True, hours)

@@ -30,15 +30,17 @@ from ..model import (
 )
 from ..solve import PEAK, stopped_sides
 from ..study import targets_boost_kpa
+from .complexity import Ageing, ageing
 from .costs import Bill, bill
 from .design import headroom_of, wired
 from .design.circuits import pressed_kpa
 
-Kind = Literal["today", "direct", "port", "both", "blend"]
+Kind = Literal["today", "direct", "port", "plenum", "both", "blend"]
 TITLES: dict[Kind, str] = {
     "today": "Today, its feed put right",
     "direct": "Larger direct hardware",
     "port": "A port rail beside it",
+    "plenum": "Injectors in the plenum",
     "both": "Both: hardware first, then a port rail",
     "blend": "A weaker blend",
 }
@@ -47,11 +49,14 @@ GIVES_UP: dict[Kind, str] = {
     "direct": "Clean valves: with direct injection alone deposits stay on them. One calibration, one controller.",
     "port": "A single calibration: two sides to blend, a second set of injectors to watch. It washes the intake "
     "valves clean.",
+    "plenum": "An even mixture: the runners share out what a few nozzles spray, and the leanest cylinder fails first. No "
+    "rails to make, few injectors to buy.",
     "both": "Money and time: everything is bought. In exchange neither side works near its limit.",
     "blend": "Octane and cooling, so boost and timing go back with it. No larger part is bought.",
 }
 BLENDS = (0.0, 20.0, 40.0, 60.0, 85.0)
 PORT_SHARE_USE = 90.0
+PLENUM_EACH, PLENUM_SERVES = 2, 6  # nozzles a plenum, and cylinders that one plenum serves
 BASES_KPA = (400.0, 450.0, 500.0, 550.0)
 MOST_HIGH, MOST_DIRECT, MOST_LOW = 3, 2, 2
 
@@ -82,7 +87,8 @@ class Road:
 
     `carries` says whether every target stays within every limit. `ethanol_pct` is the blend a weaker one comes down to,
     `left_kw` the most power that is left there.
-    `silent_factor` is the worst mixture factor if the port side stops; None without one.
+    `silent_factor` is the worst mixture factor if the port side stops; None without one. `ages` is what is there to age,
+    more than before.
     """
 
     kind: Kind
@@ -94,6 +100,7 @@ class Road:
     complexity: Complexity
     silent_factor: float | None
     gives_up: str
+    ages: Ageing
     ethanol_pct: float | None = None
     left_kw: float | None = None
 
@@ -121,6 +128,7 @@ def roads(build: Build, option: Option, catalogue: Catalogue, rates: Rates, befo
     ways: tuple[tuple[Kind, Steps], ...] = (
         ("direct", _with_direct_hardware(build, start, catalogue)),
         ("port", _with_port_rail(build, start, catalogue)),
+        ("plenum", _in_plenum(build, start, catalogue)),
         ("both", _with_both(build, start, catalogue)),
     )
     found = [road_to(build, had, "today", start, rates)]
@@ -236,6 +244,20 @@ def _with_port_rail(build: Build, option: Option, catalogue: Catalogue) -> Steps
     yield [fed for one in ported[::3] for fed in _lows(build, one, catalogue)]
 
 
+def _in_plenum(build: Build, option: Option, catalogue: Catalogue) -> Steps:
+    """A few injectors in the plenum, of every size; none where ports have theirs already."""
+    if option.injectors is not None:
+        return
+    few = min(PLENUM_EACH * (1 + (build.engine.cylinders > PLENUM_SERVES)), build.engine.cylinders)
+    found = []
+    for one in _ported(option, catalogue):
+        assert one.injectors is not None
+        nozzles = one.injectors.model_copy(update={"count": few, "sprays": "into a shared plenum"})
+        found.append(one.model_copy(update={"injectors": nozzles}))
+    yield found
+    yield [fed for one in found[::3] for fed in _lows(build, one, catalogue)]
+
+
 def _with_both(build: Build, option: Option, catalogue: Catalogue) -> Steps:
     """The next larger pump, and the injectors beside it, with a port rail."""
     for hardware in _next_hardware(option, catalogue):
@@ -294,6 +316,7 @@ def road_to(build: Build, before: Option, kind: Kind, option: Option, rates: Rat
         _complexity(build, named),
         _silent(build, named, verdicts),
         GIVES_UP[kind],
+        ageing(build, before, option),
     )
 
 

@@ -10,7 +10,7 @@ from ..model import Option, Rates
 from .design import Kept, Locks, Search, kinds_of, rewired
 from .roads import Kind, Road, road_to
 
-WHOLE: tuple[Kind, ...] = ("direct", "port", "both")
+WHOLE: tuple[Kind, ...] = ("direct", "port", "plenum", "both")
 Searches = Callable[[Option, Locks], Search]
 Stop = Callable[[], bool]
 DEAREST = 0.5  # of a currency: what is no dearer by more costs the same

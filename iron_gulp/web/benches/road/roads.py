@@ -15,7 +15,7 @@ from iron_gulp.units import BenchUnits, quantity_of, show
 from ...parts.sketch import Scale, Sketch, scale
 
 WIDTH, HEIGHT, LEFT, RIGHT, TOP, BOTTOM = 560.0, 262.0, 52.0, 400.0, 14.0, 226.0
-KINDS = {"today": "soft", "direct": "ink", "port": "broken", "both": "fuel", "blend": "dotted"}
+KINDS = {"today": "soft", "direct": "ink", "port": "broken", "plenum": "dashed", "both": "fuel", "blend": "dotted"}
 _POWER = quantity_of("power_kw")
 
 
@@ -38,6 +38,7 @@ class RoadView:
     cost_words: str
     complexity: str
     silent: str
+    ages: str
     gives_up: str
     rows: tuple[CostRow, ...]
     opens: bool
@@ -140,11 +141,22 @@ def _road(build: Build, road: Road, rates: Rates, words: _Words) -> RoadView:
         _cost_words(road.bill, rates),
         f"{parts}; {sides}, {many.controllers} controller{'s' if many.controllers > 1 else ''}",
         silent,
+        _ageing(road),
         road.gives_up,
         tuple(_rows(road.bill, rates)),
         road.kind != "blend" or bool(road.bill.rows),
         calibration_of(build, road.option),
     )
+
+
+def _ageing(road: Road) -> str:
+    """What there is to age, in words."""
+    more = [
+        f"{abs(count)} {what}{'s' if abs(count) != 1 else ''} {'more' if count > 0 else 'fewer'}"
+        for count, what in ((road.ages.connectors, "connector"), (road.ages.joints, "joint"))
+        if count
+    ]
+    return f"{' and '.join(more)}, by {road.ages.by}" if more else "no more than today"
 
 
 def _cost_words(bill: Bill, rates: Rates) -> str:
