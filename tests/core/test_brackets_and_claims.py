@@ -1,13 +1,14 @@
 """Data nobody knows: best and worst are corners judged whole, and what settles most is named. Claims on boxes."""
 
 from itertools import product
+from math import isnan
 
 import pytest
 from pydantic import ValidationError
 
 from iron_gulp.core.judge import judge
 from iron_gulp.core.model import LIMITS, Unknown
-from iron_gulp.core.study import claim, dead_time_over_volts, duty_over_speed, within_brackets
+from iron_gulp.core.study import Said, claim, dead_time_over_volts, duty_over_speed, printed, within_brackets
 from tests.garage import car
 from tests.systems import demo
 
@@ -90,6 +91,43 @@ def test_a_claim_means_what_physics_says_of_its_ends():
     assert not claim(400.0, 100.0).possible
     with pytest.raises(ValueError, match="some power"):
         claim(0.0, 100.0)
+
+
+def test_what_a_claim_says_of_itself_is_no_longer_open():
+    open_ = claim(400.0, 500.0)
+    for said, ratio in (
+        (Said(at_crank=True), 1 - 0.21),
+        (Said(at_crank=False), 1.0),
+        (Said(boosted=False), 0.45 / 0.60),
+        (Said(ethanol=0.0), 1 / 1.4102),
+        (Said(ethanol=0.85), 1.0),
+    ):
+        assert claim(400.0, 500.0, said).most_l_h == pytest.approx(open_.most_l_h * ratio, rel=0.005)
+    assert claim(400.0, 500.0, Said(boosted=True)).least_l_h == pytest.approx(open_.least_l_h * 0.60 / 0.45)
+    whole = claim(400.0, 500.0, Said(at_crank=True, boosted=True, ethanol=0.5))
+    assert whole.least_l_h == pytest.approx(whole.most_l_h)
+    assert whole.least_l_h == pytest.approx(open_.least_l_h * 0.60 / 0.45 * 1.2064, rel=0.005)
+    assert whole.by_fuel == whole.by_place == whole.by_engine == 1.0
+
+
+@pytest.mark.parametrize("name", ["curlew", "dunlin", "fieldfare", "saltern"])
+def test_a_printed_flow_holds_where_the_part_itself_passes_it(name):
+    build = demo(name)
+    for option in build.options:
+        verdict = judge(build, option, build.targets[0])
+        parts = printed(build, option, verdict)
+        assert "the feed line" in {one.what for one in parts}
+        for one in parts:
+            for share in (0.3, 1.0, 1.7):
+                holds = one.holds_kpa(one.here_l_h * share, one.volts)
+                if not isnan(holds):
+                    assert one.passes_l_h(holds, one.volts) == pytest.approx(one.here_l_h * share, rel=1e-5, abs=1e-5)
+            assert one.passes_l_h(one.here_kpa, one.volts) == pytest.approx(one.here_l_h, rel=1e-6)
+            assert one.falls == (one.what == "the pump")
+        pump = next((one for one in parts if one.falls), None)
+        if pump is not None:
+            assert isnan(pump.holds_kpa(1e5, pump.volts))
+            assert pump.holds_kpa(pump.here_l_h, pump.volts - 1.0) < pump.here_kpa
 
 
 def test_duty_over_speed_passes_through_the_target_and_dead_time_through_its_table():

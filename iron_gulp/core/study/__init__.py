@@ -6,7 +6,7 @@ from .auxiliary import Sprayed, sprayed
 from .bottle import BottleTest, Reading, bottle_test
 from .brackets import MEASURES, Bracket, Brackets, within_brackets
 from .chance import DRAWS, SEED, Chance, Chances, Matters, chances, what_matters
-from .claims import Claim, claim
+from .claims import Claim, Said, claim
 from .comparing import Comparison, compare
 from .corners import CORNERS, Corner, worst_corners
 from .envelope import (
@@ -47,6 +47,7 @@ from .operating import Conditions, judge_at, of_target
 from .other_fuels import OnFuel, on_other_fuels
 from .overflow import Overflow, overflow
 from .permitted import WRONG_PCT, Permitted, permitted, targets_boost_kpa
+from .printed_flows import Printed, printed
 from .pulls import HEAT_OR_TURBO, PullGain, pull_gain
 from .references import Arranged, every_arrangement
 from .season import SOLD_PCT, at_both_ends
@@ -112,9 +113,11 @@ __all__ = [
     "Overflow",
     "Permitted",
     "Place",
+    "Printed",
     "PullGain",
     "PumpDuty",
     "Reading",
+    "Said",
     "SizeWindow",
     "Sprayed",
     "Stages",
@@ -168,6 +171,7 @@ __all__ = [
     "overflow",
     "passed",
     "permitted",
+    "printed",
     "propose",
     "pull_gain",
     "pump_duty",

@@ -1,4 +1,4 @@
-"""A claim on a box, "good for so much power", as the flow it implies over all that it leaves unsaid (physics §2)."""
+"""A claimed power, "good for so much", as the flow it implies over all that it leaves unsaid (physics §2)."""
 
 from dataclasses import dataclass
 
@@ -7,6 +7,16 @@ from ..physics import GASOLINE, volume_ratio_same_energy
 KG_KWH_PER_LB_HP_H = 0.45359237 / 0.74569987
 LOWEST_LB_HP_H, HIGHEST_LB_HP_H = 0.45, 0.60  # expected of a naturally aspirated engine, sized for of a boosted one
 MOST_LOSS, STRONGEST = 0.21, 0.85  # all four wheels driven; the strong blend
+
+
+@dataclass(frozen=True)
+class Said:
+    """What a claimed power says of itself; None where it does not: whether at the crank, boosted, and its ethanol (a
+    share)."""
+
+    at_crank: bool | None = None
+    boosted: bool | None = None
+    ethanol: float | None = None
 
 
 @dataclass(frozen=True)
@@ -25,12 +35,17 @@ class Claim:
     by_engine: float
 
 
-def claim(power_kw: float, flow_l_h: float) -> Claim:
+def claim(power_kw: float, flow_l_h: float, said: Said | None = None) -> Claim:
     """A claimed power against what the parts together really move, L/h. Raises ValueError without power."""
     if not power_kw > 0:
         raise ValueError("a claim is of some power")
+    said = said or Said()
     density = float(GASOLINE.density_15c_kg_m3)
-    least = power_kw * LOWEST_LB_HP_H * KG_KWH_PER_LB_HP_H / density * 1000.0
-    by_engine = HIGHEST_LB_HP_H / LOWEST_LB_HP_H
-    by_place, by_fuel = 1.0 / (1.0 - MOST_LOSS), float(volume_ratio_same_energy(STRONGEST))
+    lowest = HIGHEST_LB_HP_H if said.boosted else LOWEST_LB_HP_H
+    least = power_kw * lowest * KG_KWH_PER_LB_HP_H / density * 1000.0
+    by_engine = HIGHEST_LB_HP_H / LOWEST_LB_HP_H if said.boosted is None else 1.0
+    by_place = 1.0 / (1.0 - MOST_LOSS) if said.at_crank is not True else 1.0
+    by_fuel = float(volume_ratio_same_energy(STRONGEST)) if said.ethanol is None else 1.0
+    if said.ethanol is not None:
+        least *= float(volume_ratio_same_energy(said.ethanol))
     return Claim(least, least * by_engine * by_place * by_fuel, flow_l_h >= least, by_fuel, by_place, by_engine)

@@ -29,7 +29,11 @@ class Show(Protocol):
 
 @dataclass(frozen=True)
 class Spec:
-    """A field: name (ending in its unit), title, start, lowest and highest in that unit, symbol in formulas."""
+    """A field: name (ending in its unit), title, start, lowest and highest in that unit, symbol in formulas.
+
+    With `choices` its value is the place of the one chosen; one that is `empty` may be left so and is NaN then: the words
+    are what that means.
+    """
 
     name: str
     title: str
@@ -37,6 +41,18 @@ class Spec:
     low: float
     high: float
     symbol: str = ""
+    choices: tuple[str, ...] = ()
+    empty: str = ""
+
+
+def choice(name: str, title: str, *choices: str) -> Spec:
+    """A field of choices; the first of them to begin with."""
+    return Spec(name, title, 0.0, 0.0, len(choices) - 1.0, choices=choices)
+
+
+def unsaid(name: str, title: str, low: float, high: float, symbol: str, empty: str = "not said") -> Spec:
+    """A field that may be left empty, and begins so."""
+    return Spec(name, title, np.nan, low, high, symbol, empty=empty)
 
 
 @dataclass(frozen=True)
@@ -62,6 +78,8 @@ class CalculatorField:
     text: str
     unit: str
     error: str
+    choices: tuple[str, ...] = ()
+    empty: str = ""
 
 
 @dataclass(frozen=True)
@@ -71,17 +89,21 @@ class CalculatorView:
     fields: tuple[CalculatorField, ...]
     answer: str
     note: str
+    where: str = ""  # what an address of it ends with
 
     def linked(self, address: str) -> Markup:
         """The answer, each of its numbers opening under an address."""
         button = (
-            '<button type="button" class="number" hx-get="{}/{}" hx-include="closest form" hx-target="#explain-body" '
+            '<button type="button" class="number" hx-get="{}/{}{}" hx-include="closest form" hx-target="#explain-body" '
             'hx-swap="innerHTML">{}</button>'
         )
         parts: list[Markup] = []
         at = 0
         for found in _NUMBER.finditer(self.answer):
-            parts += [escape(self.answer[at : found.start()]), Markup(button).format(address, found[1], found[2])]
+            parts += [
+                escape(self.answer[at : found.start()]),
+                Markup(button).format(address, found[1], self.where, found[2]),
+            ]
             at = found.end()
         return Markup("").join([*parts, escape(self.answer[at:])])
 
@@ -92,6 +114,7 @@ def answered(
     typed: Mapping[str, str],
     units: BenchUnits,
     starts: Mapping[str, float] | None = None,
+    where: str = "",
 ) -> CalculatorView:
     """A calculator with its answer; `typed` holds texts by field name, missing ones start from `starts` or defaults."""
     fields, values = _read(calculator, typed, units, starts or {})
@@ -101,7 +124,7 @@ def answered(
             answer = calculator.answer(values, _linking(units))
         except ValueError as problem:
             answer = f"{calculator.refusal}: {problem}."
-    return CalculatorView(key, calculator.title, fields, answer, calculator.note)
+    return CalculatorView(key, calculator.title, fields, answer, calculator.note, where)
 
 
 def opened(calculator: Calculator, name: str, typed: Mapping[str, str], units: BenchUnits) -> Explanation:
@@ -120,7 +143,7 @@ def opened(calculator: Calculator, name: str, typed: Mapping[str, str], units: B
     inputs = tuple(
         Input(spec.symbol, spec.title, spec.name, values[spec.name], at(spec, 0.9), at(spec, 1.1))
         for spec in calculator.fields
-        if re.search(rf"(?<!\w){re.escape(spec.symbol)}(?!\w)", formula.split("=", 1)[-1])
+        if spec.symbol and re.search(rf"(?<!\w){re.escape(spec.symbol)}(?!\w)", formula.split("=", 1)[-1])
     )
     return Explanation(name, label, name, value, formula, calculator.source, calculator.note, inputs)
 
@@ -154,15 +177,29 @@ def _read(
     fields, values = [], {}
     for spec in calculator.fields:
         start = starts.get(spec.name, spec.start)
-        text = typed.get(spec.name, as_input(start, spec.name, units))[:100]
         error = ""
+        if spec.choices:
+            told = typed.get(spec.name, "")
+            told = told if told in spec.choices else spec.choices[0]
+            values[spec.name] = float(spec.choices.index(told))
+            fields.append(CalculatorField(spec.name, spec.title, told, "", error, spec.choices))
+            continue
+        text = typed.get(spec.name, "" if np.isnan(start) else as_input(start, spec.name, units))[:100]
         try:
+            if spec.empty and not text.strip():
+                values[spec.name] = np.nan
+                fields.append(_field(spec, text, units, error))
+                continue
             values[spec.name] = read_quantity(text, spec.name, units)
             if not spec.low <= values[spec.name] <= spec.high:
                 high = " ".join(show(spec.high, spec.name, units))
                 error = f"from {show(spec.low, spec.name, units)[0]} to {high}"
         except Unreadable as problem:
             error = str(problem)
-        symbol = units.unit(quantity_of(spec.name)).key
-        fields.append(CalculatorField(spec.name, spec.title, text, symbol, error))
+        fields.append(_field(spec, text, units, error))
     return tuple(fields), values
+
+
+def _field(spec: Spec, text: str, units: BenchUnits, error: str) -> CalculatorField:
+    symbol = units.unit(quantity_of(spec.name)).key
+    return CalculatorField(spec.name, spec.title, text, symbol, error, empty=spec.empty)

@@ -8,7 +8,9 @@ from markupsafe import Markup
 from iron_gulp.core.model import alcohol_counted
 from iron_gulp.core.study import Sweep
 
+from .calculators import CalculatorView
 from .charts import chart_json
+from .claims import flow_claim_view
 from .fields import Fields
 from .figures import Figures, Rows
 from .findings import Findings
@@ -31,6 +33,10 @@ class Page(Fields, Figures, PathStrip, Findings, Sizes):
     def rows(self) -> Rows:
         """Figures by topic; none on pages without."""
         return []
+
+    def flow_claim(self) -> CalculatorView:
+        """A flow on the box of any part of the option."""
+        return flow_claim_view(self.bench, self.units)
 
     def alcohol(self) -> str:
         """By which school this build counts alcohol; "" where none is burnt."""

@@ -3,7 +3,7 @@
 from fastapi import APIRouter, HTTPException, Request, Response
 
 from ...parts.calculators import answered, opened
-from ...parts.claims import CLAIM
+from ...parts.claims import CLAIM, flow_claim, flow_claim_view
 from ...parts.explaining import explanation_view
 from ...parts.rendering import page, place_of, units_of, workshop_of
 from ...parts.types import BuildId
@@ -12,6 +12,7 @@ from .calculators import CALCULATORS
 from .season import season_rows
 
 router = APIRouter(prefix="/builds/{build_id}")
+FLOW_CLAIM = "flow-claim"
 EVERY = {**CALCULATORS, **INJECTOR_CALCULATORS, "claim": CLAIM}
 
 
@@ -23,10 +24,15 @@ def season(request: Request, build_id: BuildId, option: str | None = None, targe
 
 
 @router.get("/calculator/{key}")
-def calculator(request: Request, build_id: BuildId, key: str) -> Response:
+def calculator(
+    request: Request, build_id: BuildId, key: str, option: str | None = None, target: str | None = None
+) -> Response:
     """A bench calculator, answered."""
-    workshop_of(request).judging.bench(build_id)
+    bench = workshop_of(request).judging.bench(build_id, option, target)
     units = units_of(request)
+    if key == FLOW_CLAIM:
+        view = flow_claim_view(bench, units, request.query_params)
+        return page(request, "calculator.html", c=view, build_id=build_id, units=units)
     try:
         found = answered(key, EVERY[key], request.query_params, units)
     except KeyError:
@@ -35,12 +41,15 @@ def calculator(request: Request, build_id: BuildId, key: str) -> Response:
 
 
 @router.get("/calculator/{key}/{name}")
-def number(request: Request, build_id: BuildId, key: str, name: str) -> Response:
+def number(
+    request: Request, build_id: BuildId, key: str, name: str, option: str | None = None, target: str | None = None
+) -> Response:
     """A number of a calculator's answer opened."""
-    workshop_of(request).judging.bench(build_id)
+    bench = workshop_of(request).judging.bench(build_id, option, target)
     units = units_of(request)
     try:
-        found = opened(EVERY[key], name, request.query_params, units)
+        known = flow_claim(bench) if key == FLOW_CLAIM else EVERY[key]
+        found = opened(known, name, request.query_params, units)
     except KeyError:
         raise HTTPException(404, "There is no such number.") from None
     return page(request, "explanation.html", x=explanation_view(found, units), units=units)

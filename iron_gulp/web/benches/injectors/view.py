@@ -65,7 +65,8 @@ class View(Page):
         own = {**starts, **of_claim(self.verdict), "pieces": injector_count(self.build, fitted)}
         own["flow_l_h"] = rounded(max(flow, 1.0))
         every = {**INJECTOR_CALCULATORS, "claim": CLAIM}
-        return [answered(key, one, {}, self.units, own) for key, one in every.items()]
+        found = [answered(key, one, {}, self.units, own) for key, one in every.items()]
+        return [*found, self.flow_claim()]
 
     @staticmethod
     def cell(part: InjectorPart, column: int, row: int) -> int:

@@ -30,12 +30,12 @@ class View(Page):
         shows = (self.url, place, group.part, self._shelf_part(place), tuple(self.units.chosen.items()))
         return kept_piece("pump/table.html", None if refused else shows, v=self, group=group)
 
-    def claim(self) -> CalculatorView:
-        """A claim on a pump's box, starting from what the first group brings here."""
+    def calculators(self) -> list[CalculatorView]:
+        """A power on a pump's box, starting from what the first group brings here, and a flow on any part's."""
         flow = float(self.verdict.points.hydraulics.supply_at_set_m3_s[0]) / M3_S_PER_L_H
         count = sum(group.count for group in self.option.pumps)
         starts = {**of_claim(self.verdict), "pieces": float(count), "flow_l_h": float(f"{max(flow / count, 1.0):.3g}")}
-        return answered("claim", CLAIM, {}, self.units, starts)
+        return [answered("claim", CLAIM, {}, self.units, starts), self.flow_claim()]
 
     def rows(self) -> Rows:
         """Figures by topic."""

@@ -156,7 +156,7 @@ def _ageing(road: Road) -> str:
         for count, what in ((road.ages.connectors, "connector"), (road.ages.joints, "joint"))
         if count
     ]
-    return f"{' and '.join(more)}, by {road.ages.by}" if more else "no more than today"
+    return f"{' and '.join(more)}: {road.ages.by} work on them" if more else "no more than today"
 
 
 def _cost_words(bill: Bill, rates: Rates) -> str:
