@@ -59,3 +59,13 @@ def test_its_numbers_open_and_wrong_ones_are_told(ask, reader):
         assert reader.get(button["hx-get"], params=typed).status_code == 200
     assert ask("flow-claim", printed_l_h="many").select_one(".field-error")
     assert ask("flow-claim", printed_of="a hat", printed_l_h="300").select_one("select option[selected]").text
+
+
+@pytest.mark.parametrize(
+    ("page", "part"),
+    [("pump", "the pump"), ("feed", "the filter"), ("regulator", "the regulator"), ("injectors", "injectors")],
+)
+def test_each_bench_begins_with_its_own_part(reader, reading, page, part):
+    number = next(row.id for row in reading.garage.page().rows if row.name == "Curlew")
+    shown = parsed(reader.get(f"/builds/{number}/{page}?option=as-built").text)
+    assert part in shown.select_one("#calc-flow-claim select option[selected]").text

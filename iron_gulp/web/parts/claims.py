@@ -125,9 +125,9 @@ def flow_claim(bench: Bench) -> Calculator:
         "A flow on the box",
         (
             choice("printed_of", "Printed on", *(one.what for one in parts)),
-            unsaid("printed_l_h", "Passes", 0.1, 20_000.0, "Q", "as the box says"),
+            unsaid("printed_l_h", "Passes", 0.1, 20_000.0, "Q", "how much"),
             unsaid("printed_kpa", "at", 1.0, 1500.0, "p"),
-            unsaid("printed_v", "and volts, of a pump", 4.0, 60.0, "U", "as here"),
+            unsaid("printed_v", "Volts, of a pump", 4.0, 60.0, "U", "as here"),
         ),
         partial(_flow, parts),
         "By the part's own table, rating or loss on this target's fuel. Pumps are rated against pressure, injectors and "
@@ -138,7 +138,11 @@ def flow_claim(bench: Bench) -> Calculator:
     )
 
 
-def flow_claim_view(bench: Bench, units: BenchUnits, typed: Mapping[str, str] | None = None) -> CalculatorView:
-    """The same answered, its addresses with option and target."""
+def flow_claim_view(
+    bench: Bench, units: BenchUnits, typed: Mapping[str, str] | None = None, of: str = ""
+) -> CalculatorView:
+    """The same answered, its addresses with option and target; by itself `of` a part whose name holds that."""
     where = "?" + urlencode({"option": bench.option.id, "target": bench.verdict.target.id})
-    return answered("flow-claim", flow_claim(bench), typed or {}, units, where=where)
+    calculator = flow_claim(bench)
+    own = next((one for one in calculator.fields[0].choices if of in one), "")
+    return answered("flow-claim", calculator, {"printed_of": own} if typed is None else typed, units, where=where)

@@ -34,9 +34,9 @@ class Page(Fields, Figures, PathStrip, Findings, Sizes):
         """Figures by topic; none on pages without."""
         return []
 
-    def flow_claim(self) -> CalculatorView:
-        """A flow on the box of any part of the option."""
-        return flow_claim_view(self.bench, self.units)
+    def flow_claim(self, of: str = "") -> CalculatorView:
+        """A flow on the box of any part of the option, by itself `of` the one this page is about."""
+        return flow_claim_view(self.bench, self.units, of=of)
 
     def alcohol(self) -> str:
         """By which school this build counts alcohol; "" where none is burnt."""
