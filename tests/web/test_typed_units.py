@@ -122,6 +122,11 @@ def test_a_dash_size_of_a_line_is_the_constructions_bore_and_the_number_is_told(
         assert (part.construction, part.size, part.bore_mm) == ("PTFE-lined hose", size, bore)
     field = parsed(client.get(f"/builds/{curlew}/feed?option=as-built").text).select_one(f'[data-path="{FEED}"]')
     assert field.select_one(".field-note").get_text() == "dash 8 would be 12.7 mm by its number"
+    assert (field.select_one("input")["value"], field.select_one(".unit").get_text()) == ("10.3", "mm")
+    edit(client, workshop, curlew, FEED, "AN10", unit="mm")  # 12.7 mm inside, which is not dash 8
+    assert shown(client, curlew, FEED, "feed") == ("12.7", "mm")
+    client.post("/units", data={"bore": "dash"})
+    assert shown(client, curlew, FEED, "feed") == ("0.5", "inch")
     # A bore that is typed as one is one, and a number that nobody sells of it stays what it counts.
     edit(client, workshop, curlew, FEED, "9.4", unit="mm")
     assert workshop.judging.bench(curlew).build.option("as-built").feed.part.bore_mm == 9.4

@@ -69,11 +69,8 @@ class Fields(Context):
 
     def _note(self, path: str, stored: Any) -> str:
         """What is to be said of a value: that a dash size is not the bore of a line."""
-        holder, tail = path.rpartition("/")[::2]
-        if tail != "bore_mm" or not holder.endswith("/part"):
-            return ""
-        size = getattr(held_at(self.build, holder), "size", "")
-        by_number = differs_mm(size, stored)
+        size = self._dash_size(path)
+        by_number = differs_mm(size, stored) if size else None
         if by_number is None:
             return ""
         units = self.units
@@ -83,11 +80,22 @@ class Fields(Context):
 
     def _units_at(self, path: str, stored: Any, spec: Field) -> BenchUnits:
         """The bench's units, with the one in which the value that stands at a path was typed."""
-        unit = self._typed.get(path)
+        unit, quantity = self._typed.get(path), quantity_of(spec.name)
+        if "dash" in (unit, self.units.chosen["bore"]) and self._dash_size(path):
+            # A dash size counts hoses, not what is open in them.
+            return self.units.instead(quantity, "inch") if self.units.chosen["bore"] == "dash" else self.units
         if unit is None or not isinstance(stored, int | float):
             return self.units
-        typed = self.units.instead(quantity_of(spec.name), unit)
+        typed = self.units.instead(quantity, unit)
         return typed if short_in(stored, spec.name, typed) else self.units
+
+    def _dash_size(self, path: str) -> str:
+        """The size of the line whose bore stands at a path, where it is a dash size."""
+        holder, tail = path.rpartition("/")[::2]
+        if tail != "bore_mm" or not holder.endswith("/part"):
+            return ""
+        size = str(getattr(held_at(self.build, holder), "size", ""))
+        return size if size.startswith("dash") else ""
 
     def refused(self, path: str) -> str:
         """Why the last edit at a path was refused; empty when it was not, or was of another place."""
