@@ -72,7 +72,9 @@ def test_from_a_power_goal_to_a_sized_system_on_disk(page, server, tmp_path):
     type_into(page, "Power", "400 hp", second)
     type_into(page, "Boost", "1.9 bar", second)
     type_into(page, "Ethanol", "60", second)
-    expect(page.locator("#f-targets-t2-boost_kpa")).to_have_value("190")
+    boost = page.locator("#f-targets-t2-boost_kpa")
+    expect(boost).to_have_value("1.9")  # as it was typed, in the unit it was typed in
+    expect(boost.locator("xpath=following-sibling::span")).to_have_text("bar")
 
     # Pick parts, see the limit.
     page.keyboard.press("Escape")
@@ -365,4 +367,5 @@ def test_what_is_asked_back_is_taken_with_one_key(page):
     field.press("Enter")
     expect(page.locator("[data-meant='2500 cc']")).to_be_focused()
     page.keyboard.press("Enter")
-    expect(page.locator("#f-engine-displacement_l")).to_have_value("2.5")
+    expect(page.locator("#f-engine-displacement_l")).to_have_value("2500")
+    expect(page.locator("[data-path='engine/displacement_l'] .unit")).to_have_text("cc")
