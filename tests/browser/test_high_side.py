@@ -45,7 +45,7 @@ def test_a_rail_target_above_what_its_parts_bear_is_refused_in_its_field(page):
 def test_a_road_is_chosen_priced_and_opened(page):
     page.goto(f"/builds/{DUNLIN}/high?option=as-found&target=blend")
     page.get_by_role("link", name="Road", exact=True).click()
-    expect(page.locator(".road-card")).to_have_count(6)
+    expect(page.locator(".road-card")).to_have_count(7)
     expect(page.locator(".road-chosen h3")).to_contain_text("carries every target")
     expect(page.locator(".advice-road ol li").first).to_contain_text("line of its own")
     expect(page.locator(".grid-table").first).to_contain_text("adds nothing")

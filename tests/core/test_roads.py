@@ -38,7 +38,7 @@ def found(dunlin):
 
 
 def test_every_road_is_there_and_its_own_judgement_says_whether_it_carries(dunlin, found):
-    assert set(found) == {"today", "direct", "port", "plenum", "both", "blend"}
+    assert set(found) == {"today", "direct", "pump", "port", "plenum", "both", "blend"}
     for kind, road in found.items():
         if kind != "blend":
             again = [judge(dunlin, road.option, target) for target in dunlin.targets]
@@ -82,6 +82,32 @@ def test_injectors_in_the_plenum_are_a_road_and_taken_where_no_other_carries(dun
     assert "spared" not in said.values
     ported = roads(dunlin, dunlin.option("port"), CATALOGUE, Rates())
     assert "plenum" not in {one.kind for one in ported}  # its ports have injectors
+
+
+def test_the_pumps_of_larger_direct_hardware_are_a_step_of_their_own(dunlin, found):
+    direct, pump, had = (
+        found["direct"].option.high_side,
+        found["pump"].option.high_side,
+        dunlin.option("as-found").high_side,
+    )
+    assert pump.pumps == direct.pumps
+    assert pump.injectors.part == had.injectors.part != direct.injectors.part
+    assert found["pump"].bill.total < found["direct"].bill.total
+    said = recommended(dunlin, list(found.values()), Rates())
+    # It carries for less, and leaves less in hand than is wanted: that is said, not recommended.
+    assert said.kind == "port"
+    assert said.values["pumps_left_pct"] == pytest.approx(headroom_of(found["pump"].verdicts) * 100.0)
+    assert said.values["pumps_left_pct"] < dunlin.rules.headroom_pct <= 100.0 * headroom_of(found["port"].verdicts)
+    assert "headroom wanted" in said.reason
+    direct_first = recommended(dunlin, [one for kind, one in found.items() if kind not in ("port", "both")], Rates())
+    assert direct_first.kind == "direct"
+    assert any("{first_cost}" in step for step in direct_first.steps)
+    same = roads(dunlin, dunlin.option("direct"), CATALOGUE, Rates())
+    kinds = {one.kind: one for one in same}
+    assert ("pump" in kinds) == (
+        kinds["direct"].option.high_side.injectors.part != dunlin.option("direct").high_side.injectors.part
+        and kinds["direct"].option.high_side.pumps[0].part != dunlin.option("direct").high_side.pumps[0].part
+    )
 
 
 def test_what_ages_is_counted_and_weighs_by_use(dunlin, found):

@@ -4,7 +4,8 @@ from dataclasses import dataclass
 from math import isfinite
 
 from ..model import LIMITS, Build, Catalogue, HighPumpPart, Part, Rates
-from .roads import Kind, Road
+from .design import headroom_of
+from .roads import Kind, Road, within
 
 
 @dataclass(frozen=True)
@@ -20,6 +21,7 @@ class Advice:
 
 SCHOOLS = {
     "direct": "The port-rail school answers: valves stay dirty, and the next power goal meets the same pump again.",
+    "pump": "Who opens the rail twice pays for it twice; who waits drives weaker for longer.",
     "port": "The direct school answers: two sides to calibrate and to watch, and a port side that stops unseen costs an "
     "engine. One larger pump has neither.",
     "plenum": "The port-rail school answers: a nozzle a cylinder, and none runs leaner than the sensor says.",
@@ -82,10 +84,14 @@ def recommended(build: Build, roads: list[Road], rates: Rates, catalogue: Catalo
         values["arrives"] = f"{days} days"
     arrive = ", the last part there in {arrives}" if days else ""
     steps.append("{best}: {best_cost} with fitting and calibration" + arrive + ".")
+    steps += _in_steps(by_kind.get("pump"), best, values, rates)
     steps += _sooner(best, catalogue, values)
     steps += _air(best, values)
-    reason = "It is the cheapest road that carries every target" + _beside(
-        best, others, by_kind.get("plenum"), values, rates
+    wanted = build.rules.headroom_pct / 100.0
+    ample = " with the headroom wanted" if headroom_of(best.verdicts) >= wanted - 1e-9 else ""
+    reason = f"It is the cheapest road that carries every target{ample}"
+    reason += _beside(best, others, by_kind.get("plenum"), values, rates) + _pumps_alone(
+        best, by_kind.get("pump"), values, rates
     )
     if best.silent_factor is not None:
         values["lean_pct"] = (best.silent_factor - 1.0) * 100.0
@@ -109,6 +115,26 @@ def _beside(best: Road, others: list[Road], plenum: Road | None, values: dict[st
         values["spared"] = money(best.bill.total - plenum.bill.total, rates)
         told += "; injectors in the plenum would cost {spared} less, for a mixture that differs between cylinders"
     return told
+
+
+def _pumps_alone(best: Road, pump: Road | None, values: dict[str, float | str], rates: Rates) -> str:
+    """What larger pumps alone would cost where they carry for less, with what they leave in hand."""
+    if pump is None or not pump.carries or pump.bill.total >= best.bill.total:
+        return ""
+    values |= {"pumps_cost": money(pump.bill.total, rates), "pumps_left_pct": headroom_of(pump.verdicts) * 100.0}
+    return "; larger pumps alone carry for {pumps_cost}, with {pumps_left_pct} in hand"
+
+
+def _in_steps(first: Road | None, best: Road, values: dict[str, float | str], rates: Rates) -> list[str]:
+    """The first step of the road recommended, where its pumps alone already carry something."""
+    if first is None or best.kind != "direct":
+        return []
+    carried = [one.target for one in first.verdicts if within(one)]
+    if not carried:
+        return []
+    most = max(carried, key=lambda one: one.power_kw)
+    values |= {"first_cost": money(first.bill.total, rates), "first_target": most.name, "first_kw": most.power_kw}
+    return ["In two steps: its pumps now, for {first_cost}, carry {first_target} ({first_kw}); the injectors follow."]
 
 
 def _sooner(road: Road, catalogue: Catalogue | None, values: dict[str, float | str]) -> list[str]:

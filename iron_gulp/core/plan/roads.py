@@ -35,10 +35,11 @@ from .costs import Bill, bill
 from .design import headroom_of, wired
 from .design.circuits import pressed_kpa
 
-Kind = Literal["today", "direct", "port", "plenum", "both", "blend"]
+Kind = Literal["today", "direct", "pump", "port", "plenum", "both", "blend"]
 TITLES: dict[Kind, str] = {
     "today": "Today, its feed put right",
     "direct": "Larger direct hardware",
+    "pump": "Pumps now, direct injectors later",
     "port": "A port rail beside it",
     "plenum": "Injectors in the plenum",
     "both": "Both: hardware first, then a port rail",
@@ -47,6 +48,7 @@ TITLES: dict[Kind, str] = {
 GIVES_UP: dict[Kind, str] = {
     "today": "The power asked for, until more is done.",
     "direct": "Clean valves: with direct injection alone deposits stay on them. One calibration, one controller.",
+    "pump": "Time: the rail is opened twice and calibrated twice. What the pumps alone carry is bought first.",
     "port": "A single calibration: two sides to blend, a second set of injectors to watch. It washes the intake "
     "valves clean.",
     "plenum": "An even mixture: the runners share out what a few nozzles spray, and the leanest cylinder fails first. No "
@@ -136,6 +138,7 @@ def roads(build: Build, option: Option, catalogue: Catalogue, rates: Rates, befo
         chosen = _best(build, had, steps, rates)
         if chosen is not None:
             found.append(road_to(build, had, kind, chosen, rates))
+            found += [road_to(build, had, "pump", one, rates) for one in _pumps_first(kind, start, chosen)]
     return [*found, _weaker_blend(build, had, start, rates)]
 
 
@@ -232,6 +235,16 @@ def _ported(option: Option, catalogue: Catalogue) -> Iterator[Option]:
                 InjectorSet(part=part) if option.injectors is None else option.injectors.model_copy(update={"part": part})
             )
             yield option.model_copy(update={"injectors": fitted, "delivery": told, "regulator": regulator})
+
+
+def _pumps_first(kind: Kind, start: Option, whole: Option) -> list[Option]:
+    """The first step of larger direct hardware where it buys both pumps and injectors: the injectors stay for now."""
+    had, has = start.high_side, whole.high_side
+    if kind != "direct" or had is None or has is None:
+        return []
+    if had.injectors.part == has.injectors.part or had.pumps[0].part == has.pumps[0].part:
+        return []
+    return [whole.model_copy(update={"high_side": has.model_copy(update={"injectors": had.injectors})})]
 
 
 def _with_port_rail(build: Build, option: Option, catalogue: Catalogue) -> Steps:

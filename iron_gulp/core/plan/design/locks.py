@@ -34,8 +34,10 @@ class Locks(Model):
     base_pressure: Literal["may change", "usual alone", "as it is"] = Field("may change", title="Base pressure")
     brushless: Literal["where it helps", "none"] = Field("where it helps", title="Brushless pumps")
     surge: Literal["as it is", "none"] = Field("as it is", title="Surge tank")
-    pumps_sit: Literal["as it is", "may change"] = Field("as it is", title="In the tank or outside")
-    regulator_sits: Literal["as it is", "may change"] = Field("as it is", title="At the rail or near the tank")
+    pumps_sit: Literal["as it is", "may change"] = Field("as it is", title="Pumps in the tank or outside")
+    regulator_sits: Literal["as it is", "may change"] = Field(
+        "as it is", title="Regulator at rail or throttle body, or near the tank"
+    )
     most_pumps: int = Field(3, ge=1, le=6, title="Pumps at most")
     budget: float | None = Field(None, ge=0, le=10_000_000, title="Budget, all in")
     headroom_pct: float | None = Field(None, ge=0, le=100, title="Headroom wanted")

@@ -15,7 +15,15 @@ from iron_gulp.units import BenchUnits, quantity_of, show
 from ...parts.sketch import Scale, Sketch, scale
 
 WIDTH, HEIGHT, LEFT, RIGHT, TOP, BOTTOM = 560.0, 262.0, 52.0, 400.0, 14.0, 226.0
-KINDS = {"today": "soft", "direct": "ink", "port": "broken", "plenum": "dashed", "both": "fuel", "blend": "dotted"}
+KINDS = {
+    "today": "soft",
+    "direct": "ink",
+    "pump": "soft",
+    "port": "broken",
+    "plenum": "dashed",
+    "both": "fuel",
+    "blend": "dotted",
+}
 _POWER = quantity_of("power_kw")
 
 
