@@ -13,6 +13,7 @@ from iron_gulp.services.asking import asked_build
 from iron_gulp.shelf import load_shelf
 from iron_gulp.units import BenchUnits
 from tests.customers.accounts import check_account
+from tests.draws import LONG
 
 SHELF = load_shelf()
 STILL = {"power_kw": 110.0, "induction": "naturally aspirated"}
@@ -47,6 +48,8 @@ def test_a_pump_outside_is_made_for_it_and_pushed_its_fuel(monkeypatch):
     assert most / (3.14159 / 4 * (suction.line.part.bore_mm * 1e-3) ** 2) < 1.5
     assert told(reasons, "head_m") == [suction.head_m]
     assert told(reasons, "hose") == [suction.line.part.name]
+    if not LONG:
+        return
     inside, reasons = sized(monkeypatch, power_kw=200.0)
     assert inside.suction.place == "in the tank"
     assert told(reasons, "head_m") == []
@@ -65,6 +68,8 @@ def test_a_regulator_near_the_tank_spares_the_long_return_where_there_is_no_boos
     judged = judge_all(*_still(option))
     most = max(float(one.points.hydraulics.feed_kpa[0]) for one in judged)
     assert told(reasons, "feed_kpa") == [pytest.approx(most)]
+    if not LONG:
+        return
     usual, _ = sized(monkeypatch, **STILL)
     either, _ = sized(monkeypatch, **STILL, regulator_sits="either", pumps_sit="either")
     assert usual.regulator.arrangement == "bypass after the rail"

@@ -2,11 +2,12 @@
 
 import pytest
 
-from iron_gulp.core.model import Rates, value_at
+from iron_gulp.core.model import value_at
 from iron_gulp.core.plan import Answers
 from iron_gulp.services.answers import read_answers
+from iron_gulp.services.as_found import as_found
+from iron_gulp.services.asking import asked_build
 from iron_gulp.services.dash_sizes import differs_mm
-from iron_gulp.services.sizing import size_answers
 from iron_gulp.services.typed import TypedUnits, places_of, units_said
 from iron_gulp.shelf import load_shelf
 from iron_gulp.units import BenchUnits, quantity_of, short_in, unit_said
@@ -106,7 +107,10 @@ def test_every_place_of_an_answer_is_one_of_the_build():
     said = dict.fromkeys(Answers.model_fields, "unit")
     known = {"injector_cc_min": 650.0, "feed_mm": 9.0, "regulator_kpa": 350.0, "later_kw": 190.0, "pump_fuel_kw": 140.0}
     asked = Answers(power_kw=170.0, fuel="light blend, E30", **known)
-    build, _, _ = size_answers(asked, load_shelf(), Rates(), BenchUnits())
+    shelf = load_shelf()
+    build, _ = asked_build(shelf, asked)
+    found, _ = as_found(shelf, build.options[0], asked)
+    build = build.model_copy(update={"options": (build.options[0], found.model_copy(update={"id": "found"}))})
     places = places_of(said, build)
     assert {value_at(build, path) for path in places} >= {170.0, 190.0, 140.0, 650.0, 9.0, 350.0}
     assert len(places) >= 12

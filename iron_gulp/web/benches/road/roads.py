@@ -18,7 +18,7 @@ WIDTH, HEIGHT, LEFT, RIGHT, TOP, BOTTOM = 560.0, 262.0, 52.0, 400.0, 14.0, 226.0
 KINDS = {
     "today": "soft",
     "direct": "ink",
-    "pump": "soft",
+    "pump": "dotted",
     "port": "broken",
     "plenum": "dashed",
     "both": "fuel",
@@ -206,7 +206,7 @@ def _picture(bench: Bench, roads: list[Road], units: BenchUnits) -> Markup:
             ends.append((points[-1][1], road.title))
     lowest = TOP
     for place, title in sorted(ends):
-        lowest = max(place, lowest + 15)
+        lowest = max(place, lowest + 13)
         sketch.text(across.at(85.0) + 8, lowest + 4, title, "s-small")
     for target in bench.build.targets:
         _target(sketch, across.at(target.ethanol_pct), y(target.power_kw), target, hardest)
