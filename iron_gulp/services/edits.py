@@ -79,7 +79,7 @@ class Edits:
         except Stale:
             return Outcome(False, path, typed, CLASH)
         if shown_in:
-            unit = unit_said(typed, field_at(path).name, units) or shown_in
+            unit = unit_said(typed, field_at(path).name, units) or units.unit(quantity).key
             self._typed.keep(build_id, {path: "" if unit == chosen.unit(quantity).key else unit})
         return Outcome(True, path)
 

@@ -104,6 +104,9 @@ def test_what_a_claim_says_of_itself_is_no_longer_open():
     ):
         assert claim(400.0, 500.0, said).most_l_h == pytest.approx(open_.most_l_h * ratio, rel=0.005)
     assert claim(400.0, 500.0, Said(boosted=True)).least_l_h == pytest.approx(open_.least_l_h * 0.60 / 0.45)
+    wheels = claim(400.0, 500.0, Said(at_crank=False))
+    assert wheels.least_l_h == pytest.approx(open_.least_l_h / (1 - 0.14))  # physics §2: the front wheels driven
+    assert wheels.by_place == pytest.approx((1 - 0.14) / (1 - 0.21))
     whole = claim(400.0, 500.0, Said(at_crank=True, boosted=True, ethanol=0.5))
     assert whole.least_l_h == pytest.approx(whole.most_l_h)
     assert whole.least_l_h == pytest.approx(open_.least_l_h * 0.60 / 0.45 * 1.2064, rel=0.005)

@@ -575,20 +575,3 @@ def test_no_other_lift_stage_would_have_made_a_better_front(power_kw):
     true = {every[at] for at in front_of(every)}
     assert found.front
     assert {one.score for one in found.front} == true
-
-
-def test_check_valves_and_sensors_come_where_the_rules_ask_for_them():
-    """What a search starts from has them already, whatever parts it then tries: none can be spared, none is missing."""
-    build = apply(
-        modest(),
-        [
-            ("options/o1/pumps/g1/check_valve_kpa", None),
-            ("targets/t2/ethanol_pct", 60.0),
-            ("options/o1/ethanol_sensor", None),
-        ],
-    )
-    front = run(Search(build, build.options[0], MODEST, Rates(), Locks(returns="with a return"))).front
-    assert front
-    for one in front:
-        assert all(group.valve_kpa > 0 for group in one.option.pumps if len(one.option.pumps) > 1 or group.count > 1)
-        assert not [x for x in find_troubles(build, one.option, list(one.verdicts), MODEST) if x.severity == "stop"]

@@ -32,6 +32,7 @@ def test_a_power_with_nothing_left_open_means_one_flow(ask):
     assert least == most
     assert "Most matters, unsaid: the fuel" in said(ask("claim", **{**asked, "claimed_ethanol_pct": ""}))
     assert "wheels or crank" in said(ask("claim", **{**asked, "claimed_at": "not said"}))
+    assert "what its driveline loses" in said(ask("claim", **{**asked, "claimed_at": "wheels"}))
     page = ask("claim", **asked)
     assert page.select_one("select[name=claimed_at] option[selected]").text == "crank"
 

@@ -64,6 +64,8 @@ def test_what_is_refused_keeps_the_unit_of_its_field(american, workshop, curlew)
 def test_the_metric_bench_shows_no_unit_but_its_own_where_none_was_typed(client, workshop, curlew):
     edit(client, workshop, curlew, PATH, "3", unit="L")
     assert dict(workshop.typed_units.of(curlew)) == {}
+    edit(client, workshop, curlew, PATH, "3.1", unit="furlongs")  # a field that shows no such unit
+    assert dict(workshop.typed_units.of(curlew)) == {}
     edit(client, workshop, curlew, PATH, "180 ci", unit="L")
     assert shown(client, curlew, PATH) == ("180", "ci")
     assert dict(TypedUnits(workshop.typed_units._settings).of(curlew)) == {PATH: "ci"}

@@ -6,7 +6,8 @@ from ..physics import GASOLINE, volume_ratio_same_energy
 
 KG_KWH_PER_LB_HP_H = 0.45359237 / 0.74569987
 LOWEST_LB_HP_H, HIGHEST_LB_HP_H = 0.45, 0.60  # expected of a naturally aspirated engine, sized for of a boosted one
-MOST_LOSS, STRONGEST = 0.21, 0.85  # all four wheels driven; the strong blend
+LEAST_LOSS, MOST_LOSS = 0.14, 0.21  # of drivelines: the front wheels driven, all four
+STRONGEST = 0.85  # the strong blend
 
 
 @dataclass(frozen=True)
@@ -44,8 +45,10 @@ def claim(power_kw: float, flow_l_h: float, said: Said | None = None) -> Claim:
     lowest = HIGHEST_LB_HP_H if said.boosted else LOWEST_LB_HP_H
     least = power_kw * lowest * KG_KWH_PER_LB_HP_H / density * 1000.0
     by_engine = HIGHEST_LB_HP_H / LOWEST_LB_HP_H if said.boosted is None else 1.0
-    by_place = 1.0 / (1.0 - MOST_LOSS) if said.at_crank is not True else 1.0
+    by_place = 1.0 if said.at_crank else 1.0 / (1.0 - MOST_LOSS)
     by_fuel = float(volume_ratio_same_energy(STRONGEST)) if said.ethanol is None else 1.0
+    if said.at_crank is False:  # some loss there is in any case
+        least, by_place = least / (1.0 - LEAST_LOSS), by_place * (1.0 - LEAST_LOSS)
     if said.ethanol is not None:
         least *= float(volume_ratio_same_energy(said.ethanol))
     return Claim(least, least * by_engine * by_place * by_fuel, flow_l_h >= least, by_fuel, by_place, by_engine)

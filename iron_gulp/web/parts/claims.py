@@ -31,7 +31,7 @@ def _claim(x: Values, text: Show) -> str:
     matters, words = max(
         (found.by_fuel, "the fuel it was meant for"),
         (found.by_engine, "the consumption it counts on"),
-        (found.by_place, "whether wheels or crank"),
+        (found.by_place, "whether wheels or crank" if said.at_crank is None else "what its driveline loses"),
     )
     told = (
         f"The claim means {least} at the least it leaves open, {most} at the most; these move {text(flow, 'moved_l_h')}."
