@@ -118,15 +118,15 @@ def test_a_printed_flow_holds_where_the_part_itself_passes_it(name):
     build = demo(name)
     for option in build.options:
         verdict = judge(build, option, build.targets[0])
-        parts = printed(build, option, verdict)
-        assert "the feed line" in {one.what for one in parts}
+        parts = printed(option, verdict)
+        assert "feed line" in {one.what for one in parts}
         for one in parts:
             for share in (0.3, 1.0, 1.7):
                 holds = one.holds_kpa(one.here_l_h * share, one.volts)
                 if not isnan(holds):
                     assert one.passes_l_h(holds, one.volts) == pytest.approx(one.here_l_h * share, rel=1e-5, abs=1e-5)
             assert one.passes_l_h(one.here_kpa, one.volts) == pytest.approx(one.here_l_h, rel=1e-6)
-            assert one.falls == (one.what == "the pump")
+            assert one.falls == (one.what == "pump")
         pump = next((one for one in parts if one.falls), None)
         if pump is not None:
             assert isnan(pump.holds_kpa(1e5, pump.volts))

@@ -47,7 +47,7 @@ from .operating import Conditions, judge_at, of_target
 from .other_fuels import OnFuel, on_other_fuels
 from .overflow import Overflow, overflow
 from .permitted import WRONG_PCT, Permitted, permitted, targets_boost_kpa
-from .printed_flows import Printed, printed
+from .printed_flows import MOST_KPA, Printed, printed
 from .pulls import HEAT_OR_TURBO, PullGain, pull_gain
 from .references import Arranged, every_arrangement
 from .season import SOLD_PCT, at_both_ends
@@ -80,6 +80,7 @@ __all__ = [
     "DRAWS",
     "HEAT_OR_TURBO",
     "MEASURES",
+    "MOST_KPA",
     "PART_POINTS",
     "SEED",
     "SOLD_PCT",

@@ -4,9 +4,9 @@ from collections.abc import Callable
 from dataclasses import dataclass
 
 from ..judge import TargetVerdict
-from ..model import Build, Option
+from ..model import Option
 from ..physics import KPA, M3_S_PER_L_H, Floats, floats, flow_l_h, rising_root, wide_open_drop_kpa
-from ..solve import IDLE, PEAK, filter_loss_kpa, injector_count, line_loss_kpa, return_of
+from ..solve import IDLE, PEAK, filter_loss_kpa, line_loss_kpa, return_of
 
 MOST_KPA, MOST_L_H = 1500.0, 1e5
 
@@ -38,7 +38,7 @@ class Printed:
         return float(rising_root(off, floats([0.0]), floats([MOST_KPA]), 1e-6)[0])
 
 
-def printed(build: Build, option: Option, verdict: TargetVerdict) -> list[Printed]:
+def printed(option: Option, verdict: TargetVerdict) -> list[Printed]:
     """The parts of an option that flows are printed on, each with what it passes."""
     hyd, fuel = verdict.points.hydraulics, verdict.fuel
     density, viscosity = fuel.density_kg_m3, fuel.viscosity_mpa_s
@@ -52,16 +52,16 @@ def printed(build: Build, option: Option, verdict: TargetVerdict) -> list[Printe
         def pumped(kpa: float, at_v: float) -> float:
             return float(flow_l_h(tables, kpa, at_v))
 
-        found.append(Printed("the pump", pumped(rise, volts), rise, pumped, volts, falls=True))
+        found.append(Printed("pump", pumped(rise, volts), rise, pumped, volts, falls=True))
     fitted = option.injectors
     if fitted is not None and float(hyd.differential_kpa[PEAK]) > 0:
-        count, across = injector_count(build, fitted), float(hyd.differential_kpa[PEAK])
+        across = float(hyd.differential_kpa[PEAK])
         each = float(verdict.points.open_kg_s[PEAK]) / density / M3_S_PER_L_H
 
         def sprayed(kpa: float, _volts: float) -> float:
             return float(each * (kpa / across) ** 0.5)
 
-        found.append(Printed(f"one of {count:g} injectors, held open", each, across, sprayed))
+        found.append(Printed("injector", each, across, sprayed))
     if not option.regulator.arrangement.startswith(("returnless", "carburettor, deadhead")):
         opened, back = float(return_of(option).k_pa[0]), float(hyd.bypass_m3_s[IDLE])
 
@@ -69,11 +69,11 @@ def printed(build: Build, option: Option, verdict: TargetVerdict) -> list[Printe
             return float((kpa * KPA / opened) ** 0.5 / M3_S_PER_L_H)
 
         drop = float(wide_open_drop_kpa(back, opened))
-        found.append(Printed("the regulator, wide open", back / M3_S_PER_L_H, drop, let_back))
+        found.append(Printed("regulator", back / M3_S_PER_L_H, drop, let_back))
     losing: list[tuple[str, Callable[[float], float]]] = []
     if option.filter is not None:
-        losing.append(("the filter", lambda flow: float(filter_loss_kpa(option.filter, floats(flow)))))
-    losing.append(("the feed line", lambda flow: float(line_loss_kpa(option.feed, floats(flow), density, viscosity))))
+        losing.append(("filter", lambda flow: float(filter_loss_kpa(option.filter, floats(flow)))))
+    losing.append(("feed line", lambda flow: float(line_loss_kpa(option.feed, floats(flow), density, viscosity))))
     for what, lost in losing:
         found.append(Printed(what, supply, lost(supply * M3_S_PER_L_H), _passing(lost)))
     return found

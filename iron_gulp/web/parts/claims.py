@@ -7,13 +7,14 @@ from urllib.parse import urlencode
 
 from iron_gulp.core.judge import TargetVerdict
 from iron_gulp.core.physics import M3_S_PER_L_H
-from iron_gulp.core.study import Printed, Said, claim, printed
+from iron_gulp.core.study import MOST_KPA, Printed, Said, claim, printed
 from iron_gulp.services.workshop import Bench
 from iron_gulp.units import BenchUnits
 
 from .calculators import Calculator, CalculatorView, Show, Spec, Values, answered, choice, unsaid
 
 UNSAID = "not said"
+STATES = {"injector": ", held open,", "regulator": ", wide open,"}
 AS_PRINTED = 0.02  # more or less than this of what is printed is as printed
 
 
@@ -85,10 +86,11 @@ def _flow(parts: list[Printed], x: Values, text: Show) -> str:
     holds = one.holds_kpa(flow, volts)
     here = f"here it passes {text(one.here_l_h, 'here_l_h')} at {text(one.here_kpa, 'here_kpa')}"
     at = f" at {text(volts, 'read_v')}" if one.falls else ""
+    passes = f"The {one.what}{STATES.get(one.what, '')} passes {text(flow, 'claimed_l_h')}{at}"
     if isnan(holds):
-        return f"{one.what.capitalize()} passes {text(flow, 'claimed_l_h')}{at} at no pressure; {here}."
+        return f"{passes} at no pressure up to {text(MOST_KPA, 'most_kpa')}; {here}."
     reach = "up to" if one.falls else "from"
-    found = f"{one.what.capitalize()} passes {text(flow, 'claimed_l_h')}{at} {reach} {text(holds, 'holds_kpa')}; {here}."
+    found = f"{passes} {reach} {text(holds, 'holds_kpa')}; {here}."
     if isnan(x["printed_kpa"]):
         free = one.passes_l_h(0.0, volts) if one.falls else 0.0
         open_ = f" from its free flow, {text(free, 'free_l_h')}, down" if one.falls else ""
@@ -109,6 +111,7 @@ _FLOW_OPENS = {
     "holds_kpa": ("Pressure at which it passes that", "holds: where what the part passes = Q"),
     "here_l_h": ("What passes here", "as this target has it at its peak; of a regulator at idle"),
     "here_kpa": ("at a pressure of", "as this target has it at its peak; of a regulator at idle"),
+    "most_kpa": ("The highest looked at", "beyond what such parts stand"),
     "read_v": ("Volts it is read at", "as printed, else as they reach it here: U"),
     "free_l_h": ("Against no pressure", "the part's own table at nothing"),
     "claimed_kpa": ("Pressure printed", "claimed = p"),
@@ -120,7 +123,7 @@ _FLOW_OPENS = {
 
 def flow_claim(bench: Bench) -> Calculator:
     """A flow on the box of any part of the option on the bench."""
-    parts = printed(bench.build, bench.option, bench.verdict)
+    parts = printed(bench.option, bench.verdict)
     return Calculator(
         "A flow on the box",
         (

@@ -66,7 +66,7 @@ class View(Page):
         own["flow_l_h"] = rounded(max(flow, 1.0))
         every = {**INJECTOR_CALCULATORS, "claim": CLAIM}
         found = [answered(key, one, {}, self.units, own) for key, one in every.items()]
-        return [*found, self.flow_claim("injectors")]
+        return [*found, self.flow_claim("injector")]
 
     @staticmethod
     def cell(part: InjectorPart, column: int, row: int) -> int:
