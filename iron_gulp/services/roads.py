@@ -9,6 +9,7 @@ from pydantic import ValidationError
 
 from iron_gulp.core.model import Build, Catalogue, EditError, Option, Rates, problems_of
 from iron_gulp.core.plan import (
+    TITLES,
     WHOLE,
     Advice,
     Grid,
@@ -21,6 +22,7 @@ from iron_gulp.core.plan import (
     roads,
     whole_road,
 )
+from iron_gulp.core.plan import LowSide as LowSide
 from iron_gulp.storage import SettingRepository
 
 from .edits import Edits, Outcome
@@ -45,7 +47,8 @@ class Whole(Watched):
 
     asked: tuple[str, str, str]
     kinds: tuple[str, ...]
-    found: dict[str, Road] = field(default_factory=dict)
+    low_side: LowSide
+    found: dict[str, Road | None] = field(default_factory=dict)
 
     @property
     def complete(self) -> bool:
@@ -84,7 +87,10 @@ class Roads:
         """The roads from the option on the bench, and the one recommended."""
         rates, known = self.rates(), self.whole(bench)
         quick = _roads(*self._asked(bench), self._shelf_of.shelf.catalogue)
-        found = quick if known is None else [known.found.get(one.kind, one) for one in quick]
+        by_kind: dict[str, Road | None] = {one.kind: one for one in quick}
+        if known is not None:
+            by_kind |= known.found
+        found = [road for kind in TITLES if (road := by_kind.get(kind)) is not None]
         return found, recommended(bench.build, found, rates, self._shelf_of.shelf.catalogue)
 
     def _asked(self, bench: Bench) -> tuple[str, str, str]:
@@ -95,23 +101,30 @@ class Roads:
         known = self._whole.get((bench.stored.id, bench.option.id))
         return known if known is not None and known.asked == self._asked(bench) else None
 
-    def search(self, bench: Bench, searches: Searches, workers: Callable[[], AbstractContextManager[int]]) -> Whole:
-        """Begin to search every road as a whole system; one that is under way goes on. Raises Busy."""
+    def search(
+        self,
+        bench: Bench,
+        searches: Searches,
+        workers: Callable[[], AbstractContextManager[int]],
+        low_side: LowSide = "as on the car",
+    ) -> Whole:
+        """Begin to search every road as a whole system with such a low side; what is under way goes on. Raises Busy."""
         known = self.whole(bench)
-        if known is not None and (known.running or known.complete):
+        if known is not None and known.low_side == low_side and (known.running or known.complete):
             return known
         key, rates = (bench.stored.id, bench.option.id), self.rates()
         quick = {one.kind: one for one in _roads(*self._asked(bench), self._shelf_of.shelf.catalogue)}
         kinds = tuple(one for one in WHOLE if one in quick)
-        made, before = Whole(self._asked(bench), kinds), today_of(bench.build) or bench.option
+        made, before = Whole(self._asked(bench), kinds, low_side), today_of(bench.build) or bench.option
 
-        def made_for(base: Option, locks: Locks) -> Search:
-            return searches(bench.build, base, locks, before)
+        def made_for(build: Build, base: Option, locks: Locks) -> Search:
+            return searches(build, base, locks, before)
 
         def work(task: Task) -> None:
             for kind in kinds:
                 with workers() as count:
-                    road = whole_road(before, quick[kind], made_for, rates, task.stop.is_set, count)
+                    how = task.stop.is_set, count, low_side, made.found.get("direct")
+                    road = whole_road(bench.build, before, quick[kind], made_for, rates, *how)
                 if task.stop.is_set():
                     return
                 made.found[kind] = road

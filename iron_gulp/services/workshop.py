@@ -4,6 +4,7 @@ from collections.abc import Mapping
 from importlib import resources
 from pathlib import Path
 
+from iron_gulp.core.plan import LowSide
 from iron_gulp.formats.build_file import BuildFileError
 from iron_gulp.shelf import Shelf, load_shelf
 from iron_gulp.storage import (
@@ -87,9 +88,9 @@ class Workshop:
         self.rejudging = Rejudging(self.judging, self.jobs)
         self.rejudging.start()
 
-    def search_roads(self, bench: Bench) -> Whole:
-        """Begin to search the roads from an option as whole systems. Raises Busy."""
-        return self.roads.search(bench, self.sizing.search, processes)
+    def search_roads(self, bench: Bench, low_side: LowSide = "as on the car") -> Whole:
+        """Begin to search the roads from an option as whole systems with such a low side. Raises Busy."""
+        return self.roads.search(bench, self.sizing.search, processes, low_side)
 
     def load_demo(self) -> int:
         """Store the demo builds when the garage is empty, with the fronts searched for them; returns how many."""

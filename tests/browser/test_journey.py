@@ -37,10 +37,15 @@ def settle(page):
     page.evaluate(CALM)
 
 
-def type_into(page, label, text, within="#work"):
+def type_on(page, label, text, within="#work"):
+    """Typed and gone on from, as hands do, before the answer is there."""
     box = page.locator(within).get_by_label(label, exact=True)
     box.fill(text)
     box.press("Enter")
+
+
+def type_into(page, label, text, within="#work"):
+    type_on(page, label, text, within)
     settle(page)
 
 
@@ -62,16 +67,17 @@ def test_from_a_power_goal_to_a_sized_system_on_disk(page, server, tmp_path):
     page.get_by_role("button", name="Or a draft of it, nothing sized").click()
     type_into(page, "Build", "Redshank")
     expect(page.locator("h1")).to_have_text("Redshank")
-    type_into(page, "Displacement", "2.5")
-    type_into(page, "Cylinders", "5")
+    type_on(page, "Displacement", "2.5")
+    type_on(page, "Cylinders", "5")
     first, second = "#target-t1", "#target-t2"
-    type_into(page, "Target", "Road", first)
-    type_into(page, "Power", "270 hp", first)
-    type_into(page, "Boost", "14 psi", first)
-    type_into(page, "Target", "Track", second)
-    type_into(page, "Power", "400 hp", second)
-    type_into(page, "Boost", "1.9 bar", second)
-    type_into(page, "Ethanol", "60", second)
+    type_on(page, "Target", "Road", first)
+    type_on(page, "Power", "270 hp", first)
+    type_on(page, "Boost", "14 psi", first)
+    type_on(page, "Target", "Track", second)
+    type_on(page, "Power", "400 hp", second)
+    type_on(page, "Boost", "1.9 bar", second)
+    type_on(page, "Ethanol", "60", second)
+    settle(page)
     boost = page.locator("#f-targets-t2-boost_kpa")
     expect(boost).to_have_value("1.9")  # as it was typed, in the unit it was typed in
     expect(boost.locator("xpath=following-sibling::span")).to_have_text("bar")

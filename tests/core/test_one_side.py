@@ -5,9 +5,9 @@ import pytest
 from hypothesis import given
 from hypothesis import strategies as st
 
-from iron_gulp.core.judge import judge
+from iron_gulp.core.judge import judge, judge_many
 from iron_gulp.core.model import apply
-from iron_gulp.core.solve import PEAK, State, solve_points, stopped_sides
+from iron_gulp.core.solve import PEAK, State, fuel_state, solve_points, stopped_sides
 from tests.draws import draws
 from tests.garage import car, changed
 
@@ -31,8 +31,7 @@ def port_alone(one, target, demand_kg_s):
     alone = apply(one, [("options/o1/delivery/mode", "port only")])
     boost = np.array([target.boost_kpa])
     found = solve_points(alone, alone.options[0], target, target.rpm, boost, np.array([demand_kg_s])).hydraulics
-    density = judge(one, one.options[0], target).fuel.density_kg_m3
-    return float(found.delivered_m3_s[0]) * density
+    return float(found.delivered_m3_s[0]) * fuel_state(one, target).density_kg_m3
 
 
 @draws(40)
@@ -53,7 +52,7 @@ def test_without_the_direct_side_it_is_the_port_side_alone(name, worn_pct, arran
     }
     one = changed(car(name), edits | told)
     target, option = one.targets[-1], one.options[0]
-    verdict = judge(one, option, target)
+    verdict = judge_many([(one, option, target)], ceilings=False)[0]
     direct = verdict.points.direct
     alone = port_alone(one, target, float(direct.port_kg_s[PEAK]))
     left = float(stopped_sides(one, option, target, verdict.points).without_direct_kg_s[PEAK])

@@ -7,6 +7,7 @@ import pytest
 from iron_gulp.core.advise import find_troubles
 from iron_gulp.core.model import Catalogue, Rates, apply
 from iron_gulp.core.plan import Search, headroom_of, recommended, roads, whole_road, within
+from iron_gulp.core.plan.roads import on_blend
 from iron_gulp.core.plan.whole_roads import lock_of
 from iron_gulp.shelf import load_shelf
 from tests.draws import LONG
@@ -39,8 +40,19 @@ def throttled():
     return apply(build, [("options/as-found/feed/part/bore_mm", 4.6)])
 
 
-def searched(build, before, catalogue):
-    return lambda option, locks: Search(build, option, catalogue, RATES, locks, before)
+def searched(before, catalogue):
+    return lambda build, option, locks: Search(build, option, catalogue, RATES, locks, before)
+
+
+@pytest.fixture(scope="module")
+def dunlin():
+    return demo("dunlin")
+
+
+@pytest.fixture(scope="module")
+def today(dunlin):
+    """The roads from Dunlin as found, by kind."""
+    return {one.kind: one for one in roads(dunlin, dunlin.option("as-found"), SMALL, RATES)}
 
 
 @pytest.fixture(scope="module")
@@ -48,7 +60,7 @@ def found(throttled):
     option = throttled.option("as-found")
     quick = {one.kind: one for one in roads(throttled, option, SMALL, RATES)}
     kinds = ("direct", "port") if LONG else ("port",)
-    whole = {kind: whole_road(option, quick[kind], searched(throttled, option, SMALL), RATES) for kind in kinds}
+    whole = {kind: whole_road(throttled, option, quick[kind], searched(option, SMALL), RATES) for kind in kinds}
     return quick, whole
 
 
@@ -70,48 +82,104 @@ def test_it_is_what_the_search_finds_under_the_same_lock(throttled, found):
     quick, whole = found
     option = throttled.option("as-found")
     for kind, road in whole.items():
-        search = searched(throttled, option, SMALL)(quick[kind].option, lock_of(quick[kind]))
+        search = searched(option, SMALL)(throttled, quick[kind].option, lock_of(quick[kind]))
         for _ in search.run(first_only=True):
             pass
         assert road.bill.total == pytest.approx(search.found.best.bill.total, rel=0.02)  # but for a wire as proposed
 
 
-def test_a_quick_road_that_can_be_signed_and_costs_no_more_stays():
-    build = demo("dunlin")
-    option = build.option("as-found")
-    quick = next(one for one in roads(build, option, SMALL, RATES) if one.kind == "port")
-    assert whole_road(option, quick, searched(build, option, SMALL), RATES) is quick
+def test_a_quick_road_that_can_be_signed_and_costs_no_more_stays(dunlin, today):
+    option, quick = dunlin.option("as-found"), today["port"]
+    search = searched(option, SMALL)
+    assert whole_road(dunlin, option, quick, search, RATES) is quick
     dear = replace(quick, bill=replace(quick.bill, calibration_h=quick.bill.calibration_h + 10.0))
     if LONG:
-        cheaper = whole_road(option, dear, searched(build, option, SMALL), RATES)
+        cheaper = whole_road(dunlin, option, dear, search, RATES)
         assert cheaper.bill.total < dear.bill.total
-    assert whole_road(option, dear, searched(build, option, SMALL), RATES, stop=lambda: True) is dear
-    blend = replace(quick, kind="blend")
-    assert whole_road(option, blend, searched(build, option, SMALL), RATES) is blend
+    assert whole_road(dunlin, option, dear, search, RATES, stop=lambda: True) is dear
+    now = today["today"]
+    assert whole_road(dunlin, option, now, search, RATES) is now
 
 
-def test_a_lock_keeps_what_the_road_is_not_about():
-    build = demo("dunlin")
-    quick = {one.kind: one for one in roads(build, build.option("as-found"), SMALL, RATES)}
-    assert set(lock_of(quick["port"]).keep) == {"high-pressure pumps", "direct injectors"}
-    assert lock_of(quick["both"]).keep == lock_of(quick["port"]).keep
-    assert lock_of(quick["direct"]).keep == ()
-    assert lock_of(quick["direct"]).returns == "with a return"
+def test_a_lock_keeps_what_the_road_is_not_about(today):
+    assert set(lock_of(today["port"]).keep) == {"high-pressure pumps", "direct injectors"}
+    assert lock_of(today["both"]).keep == lock_of(today["port"]).keep
+    assert lock_of(today["direct"]).keep == ()
+    assert lock_of(today["pump"]).keep == ("direct injectors",)
+    assert set(lock_of(today["blend"]).keep) == {"high-pressure pumps", "direct injectors"}
+    assert lock_of(today["direct"]).returns == "with a return"
+    for way in ("with a return", "returnless", "either"):
+        assert lock_of(today["direct"], way).returns == way
+    # A pump that keeps its speed is for who wants no return; else a turbine does.
+    assert [lock_of(today["direct"], way).brushless for way in ("with a return", "returnless")] == [
+        "none",
+        "where it helps",
+    ]
 
 
-def test_prices_count_against_what_is_fitted_today_where_that_was_said():
-    build = demo("dunlin")
-    option, before = build.option("as-found"), build.option("direct")
-    plain = {one.kind: one.bill.total for one in roads(build, option, SMALL, RATES)}
-    had = {one.kind: one.bill.total for one in roads(build, option, SMALL, RATES, before)}
-    assert had["both"] < plain["both"]  # its pump is there already
+def test_a_weaker_blend_is_the_strongest_that_leaves_the_headroom_wanted(dunlin, today):
+    option = dunlin.option("as-found")
+    quick = today["blend"]
+    assert headroom_of(quick.verdicts) < dunlin.rules.headroom_pct / 100  # within its limits, and no more
+    blends = []
+
+    def search(build, base, locks):
+        blends.append(max(one.ethanol_pct for one in build.targets))
+        return searched(option, SMALL)(build, base, locks)
+
+    road = whole_road(dunlin, option, quick, search, RATES)
+    assert headroom_of(road.verdicts) >= dunlin.rules.headroom_pct / 100 - 1e-9
+    assert road.ethanol_pct == blends[-1] < quick.ethanol_pct
+    assert blends == sorted(blends, reverse=True)
+    assert blends[0] > quick.ethanol_pct  # stronger ones were looked at too
+    assert find_troubles(on_blend(dunlin, road.ethanol_pct), road.option, list(road.verdicts), SMALL) == []
+    high = road.option.high_side
+    assert (high.pumps[0].part, high.injectors.part) == (option.high_side.pumps[0].part, option.high_side.injectors.part)
 
 
-def test_the_recommendation_says_what_is_safe_until_then_and_where_the_air_ends():
-    build = demo("dunlin")
-    option = build.option("as-found")
-    found = roads(build, option, SMALL, RATES)
-    said = recommended(build, found, RATES)
+def test_pumps_now_are_the_first_step_of_the_whole_road_of_direct_hardware(dunlin, today):
+    option, quick = dunlin.option("as-found"), today["pump"]
+    larger = few(SHELF.pumps, "pump-315")[0]
+    groups = tuple(one.model_copy(update={"part": larger}) for one in today["direct"].option.pumps)
+    whole = replace(today["direct"], option=today["direct"].option.model_copy(update={"pumps": groups}))
+    road = whole_road(dunlin, option, quick, searched(option, SMALL), RATES, direct=whole)
+    assert road.option.pumps == groups  # what the later step needs is bought once
+    assert road.option.high_side.pumps == whole.option.high_side.pumps
+    assert road.option.high_side.injectors == option.high_side.injectors
+    # Where larger direct hardware buys no injectors there is no such step.
+    assert (
+        whole_road(dunlin, option, quick, searched(option, SMALL), RATES, direct=replace(whole, option=road.option))
+        is None
+    )
+
+
+@pytest.mark.skipif(not LONG, reason="searches again")
+def test_a_road_is_offered_without_a_return_where_that_is_asked_for(dunlin, today):
+    option = dunlin.option("as-found")
+    plenty = replace(SMALL, pumps=(*SMALL.pumps, *few(SHELF.pumps, "pump-brushless-500")))
+    road = whole_road(dunlin, option, today["port"], searched(option, plenty), RATES, low_side="returnless")
+    assert road.option.regulator.arrangement == "returnless, speed-controlled"
+    assert road.as_asked
+    assert find_troubles(dunlin, road.option, list(road.verdicts), plenty) == []
+
+
+def test_where_no_system_is_as_asked_that_is_said(dunlin, today):
+    option = dunlin.option("as-found")
+    none = replace(SMALL, pumps=(), lines=())
+    road = whole_road(dunlin, option, today["plenum"], searched(option, none), RATES, low_side="returnless")
+    assert not road.as_asked
+    assert road.option == today["plenum"].option
+
+
+def test_prices_count_against_what_is_fitted_today_where_that_was_said(dunlin, today):
+    option, before = dunlin.option("as-found"), dunlin.option("direct")
+    had = {one.kind: one.bill.total for one in roads(dunlin, option, SMALL, RATES, before)}
+    assert had["both"] < today["both"].bill.total  # its pump is there already
+
+
+def test_the_recommendation_says_what_is_safe_until_then_and_where_the_air_ends(dunlin, today):
+    found = list(today.values())
+    said = recommended(dunlin, found, RATES)
     safe = [one.target for one in found[0].verdicts if within(one)]
     assert said.values["safe"] == max(safe, key=lambda one: one.power_kw).name
     assert any("{safe}" in step for step in said.steps)
@@ -119,12 +187,19 @@ def test_the_recommendation_says_what_is_safe_until_then_and_where_the_air_ends(
     hardest = max(best.verdicts, key=lambda one: one.load("engine").load)
     assert said.values["air_kw"] == pytest.approx(hardest.demand.air_limited_power_kw)
     assert any("{air_kw}" in step for step in said.steps)
+    # A weaker blend for which something is bought is no answer until parts are there.
+    fed = [
+        replace(one, bill=replace(one.bill, rows=today["port"].bill.rows)) if one.kind == "blend" else one
+        for one in found
+    ]
+    assert "blend_cost" not in said.values
+    assert any("{blend_cost} of lines" in step for step in recommended(dunlin, fed, RATES).steps)
     assert "arrives" not in said.values  # no part of the generic shelf says when it comes
 
     def dated(road):
         return replace(road, bill=replace(road.bill, rows=tuple(replace(one, lead_days=9) for one in road.bill.rows)))
 
-    assert recommended(build, [dated(one) for one in found], RATES).values["arrives"] == "9 days"
+    assert recommended(dunlin, [dated(one) for one in found], RATES).values["arrives"] == "9 days"
 
 
 @pytest.mark.skipif(not LONG, reason="searches twice over")
@@ -133,7 +208,7 @@ def test_where_a_return_carries_nothing_the_road_may_do_without_one(throttled, f
     quick, _ = found
     option = throttled.option("as-found")
     none = replace(SMALL, regulators=(), pumps=(*SMALL.pumps, *few(SHELF.pumps, "pump-brushless-500")))
-    road = whole_road(option, quick["port"], searched(throttled, option, none), RATES)
+    road = whole_road(throttled, option, quick["port"], searched(option, none), RATES)
     assert road.carries
     assert road.option.regulator.arrangement == "returnless, speed-controlled"
     assert find_troubles(throttled, road.option, list(road.verdicts), none) == []

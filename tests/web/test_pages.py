@@ -59,7 +59,9 @@ def test_garage_filter_and_empty_states(client):
 
 
 # Worked out anew for every target.
-COSTLY = re.compile(r"/(chance/|ceilings/(permitted|envelope)|values/|injectors/window|compare/)")
+COSTLY = re.compile(
+    r"/(chance/|ceilings/(permitted|envelope)|values/|injectors/window|compare/|regulator/chart/\w+_needed)"
+)
 
 
 @pytest.mark.parametrize("key", PAGES)

@@ -37,13 +37,14 @@ from .roads import TITLES, Ceiling, Complexity, Road, edits_of, put_right, roads
 from .sizing import Reason, reasons
 from .upgrade import Held, Lane, Step, UpgradeRoad, lanes, road_of, stages_of_targets, upgrade
 from .weighing import Weighed, weigh
-from .whole_roads import WHOLE, whole_road
+from .whole_roads import LOW_SIDES, WHOLE, LowSide, whole_road
 from .wishes import ONE_SET, TURBINES, USUAL, Chosen, choose
 
 __all__ = [
     "COUNTED",
     "ETHANOL_PCT",
     "KEEPS",
+    "LOW_SIDES",
     "ONE_SET",
     "RACE_FUELS",
     "TITLES",
@@ -68,6 +69,7 @@ __all__ = [
     "Leave",
     "Lock",
     "Locks",
+    "LowSide",
     "Need",
     "Parts",
     "Reason",

@@ -62,9 +62,14 @@ def recommended(build: Build, roads: list[Road], rates: Rates, catalogue: Catalo
     blend = by_kind.get("blend")
     if blend is not None and blend.carries and blend.ethanol_pct is not None:
         least = "gasoline alone" if blend.ethanol_pct == 0 else "at most {blend_ethanol_pct} ethanol"
+        begun = "Or" if safe or blend.bill.rows != today.bill.rows else "Until the parts are there,"
+        has = "today's hardware has the fuel for them"
+        if blend.bill.rows != today.bill.rows:
+            has = "{blend_cost} of lines, pumps and regulator feed today's injectors for it"
+            values["blend_cost"] = money(blend.bill.total, rates)
         steps.append(
-            f"{'Or' if safe else 'Until the parts are there,'} run {least} with the boost and timing that fuel bears: "
-            "about {blend_kw} are left of the power, and today's hardware has the fuel for them."
+            f"{begun} run {least} with the boost and timing that fuel bears: "
+            "about {blend_kw} are left of the power, and " + has + "."
         )
         values |= {"blend_ethanol_pct": blend.ethanol_pct, "blend_kw": blend.left_kw or 0.0}
     carrying = [road for road in roads if road.kind in ("direct", "port", "both") and road.carries]

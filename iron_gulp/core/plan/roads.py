@@ -54,7 +54,8 @@ GIVES_UP: dict[Kind, str] = {
     "plenum": "An even mixture: the runners share out what a few nozzles spray, and the leanest cylinder fails first. No "
     "rails to make, few injectors to buy.",
     "both": "Money and time: everything is bought. In exchange neither side works near its limit.",
-    "blend": "Octane and cooling, so boost and timing go back with it. No larger part is bought.",
+    "blend": "Octane and cooling, so boost and timing go back with it. No larger injector or high-pressure pump is "
+    "bought.",
 }
 BLENDS = (0.0, 20.0, 40.0, 60.0, 85.0)
 PORT_SHARE_USE = 90.0
@@ -90,7 +91,7 @@ class Road:
     `carries` says whether every target stays within every limit. `ethanol_pct` is the blend a weaker one comes down to,
     `left_kw` the most power that is left there.
     `silent_factor` is the worst mixture factor if the port side stops; None without one. `ages` is what is there to age,
-    more than before.
+    more than before. `as_asked` is False where nothing was found for the low side that was asked for.
     """
 
     kind: Kind
@@ -105,6 +106,7 @@ class Road:
     ages: Ageing
     ethanol_pct: float | None = None
     left_kw: float | None = None
+    as_asked: bool = True
 
     @property
     def carries(self) -> bool:
@@ -138,7 +140,8 @@ def roads(build: Build, option: Option, catalogue: Catalogue, rates: Rates, befo
         chosen = _best(build, had, steps, rates)
         if chosen is not None:
             found.append(road_to(build, had, kind, chosen, rates))
-            found += [road_to(build, had, "pump", one, rates) for one in _pumps_first(kind, start, chosen)]
+            first = pumps_first(start, chosen) if kind == "direct" else []
+            found += [road_to(build, had, "pump", one, rates) for one in first]
     return [*found, _weaker_blend(build, had, start, rates)]
 
 
@@ -237,10 +240,10 @@ def _ported(option: Option, catalogue: Catalogue) -> Iterator[Option]:
             yield option.model_copy(update={"injectors": fitted, "delivery": told, "regulator": regulator})
 
 
-def _pumps_first(kind: Kind, start: Option, whole: Option) -> list[Option]:
+def pumps_first(start: Option, whole: Option) -> list[Option]:
     """The first step of larger direct hardware where it buys both pumps and injectors: the injectors stay for now."""
     had, has = start.high_side, whole.high_side
-    if kind != "direct" or had is None or has is None:
+    if had is None or has is None:
         return []
     if had.injectors.part == has.injectors.part or had.pumps[0].part == has.pumps[0].part:
         return []
@@ -377,21 +380,36 @@ def _silent(build: Build, option: Option, verdicts: Sequence[TargetVerdict]) -> 
 def _weaker_blend(build: Build, before: Option, option: Option, rates: Rates) -> Road:
     """Today's hardware with its feed put right, on the strongest blend on which it carries every target, each with the
     boost its fuel bears there and the power that is left of it."""
-    top = max(target.ethanol_pct for target in build.targets)
-    tried = [float(one) for one in np.arange(0.0, top + 0.1, 5.0)]
-    named = option.model_copy(update={"name": TITLES["blend"]})
-    every = {one: [turned_back(build, target, one) for target in build.targets] for one in tried}
-    judged = iter(judge_many([(build, named, one) for some in every.values() for one in some], ceilings=False))
-    found = {one: [next(judged) for _ in some] for one, some in every.items()}
+    every = {one: on_blend(build, one) for one in tried_blends(max(target.ethanol_pct for target in build.targets))}
+    asked = [(some, option, target) for some in every.values() for target in some.targets]
+    judged = iter(judge_many(asked, ceilings=False))
+    found = {one: [next(judged) for _ in some.targets] for one, some in every.items()}
     carried = [one for one, verdicts in found.items() if all(within(verdict) for verdict in verdicts)]
-    blend = max(carried, default=0.0)
-    whole = tuple(judge_many([(build, named, one) for one in every[blend]]))
+    return blend_road(build, before, option, rates, max(carried, default=0.0))
+
+
+def tried_blends(top_pct: float) -> list[float]:
+    """Blends that a weaker one is looked for among, per cent of ethanol."""
+    return [float(one) for one in np.arange(0.0, top_pct + 0.1, 5.0)]
+
+
+def blend_road(build: Build, before: Option, option: Option, rates: Rates, ethanol_pct: float) -> Road:
+    """A road that ends in an option run on a weaker blend: every target with the boost and the power left there."""
+    weaker = on_blend(build, ethanol_pct)
+    named = option.model_copy(update={"name": TITLES["blend"]})
     return replace(
         road_to(build, before, "blend", option, rates),
-        verdicts=whole,
+        verdicts=tuple(judge_many([(weaker, named, one) for one in weaker.targets])),
         bill=bill(build, before, option, rates, other_blend=True),
-        ethanol_pct=blend,
-        left_kw=max(one.power_kw for one in every[blend]),
+        ethanol_pct=ethanol_pct,
+        left_kw=max(one.power_kw for one in weaker.targets),
+    )
+
+
+def on_blend(build: Build, ethanol_pct: float) -> Build:
+    """The build with its targets on a weaker blend, turned back as that fuel asks."""
+    return build.model_copy(
+        update={"targets": tuple(turned_back(build, target, ethanol_pct) for target in build.targets)}
     )
 
 

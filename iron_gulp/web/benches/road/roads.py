@@ -1,13 +1,14 @@
 """Roads side by side: what each carries on every blend, costs, asks for and gives up, and the one recommended."""
 
-from dataclasses import dataclass
+from dataclasses import dataclass, replace
 from math import isfinite
 from urllib.parse import urlencode
 
 from markupsafe import Markup
 
 from iron_gulp.core.model import TITLES, Build, Rates, Target
-from iron_gulp.core.plan import Advice, Bill, Grid, Road, calibration_of, grid_blends, money
+from iron_gulp.core.plan import LOW_SIDES as LOW_SIDES
+from iron_gulp.core.plan import Advice, Bill, Grid, LowSide, Road, calibration_of, grid_blends, money
 from iron_gulp.services.roads import Whole
 from iron_gulp.services.workshop import Bench
 from iron_gulp.units import BenchUnits, quantity_of, show
@@ -48,6 +49,7 @@ class RoadView:
     silent: str
     ages: str
     gives_up: str
+    as_asked: bool
     rows: tuple[CostRow, ...]
     opens: bool
     calibration: tuple[str, ...]
@@ -103,6 +105,7 @@ class WholeView:
     again: bool
     fresh: bool = False
     seen: int = -1
+    low_side: LowSide = "as on the car"
 
 
 def whole_view(known: Whole | None) -> WholeView:
@@ -110,6 +113,10 @@ def whole_view(known: Whole | None) -> WholeView:
     if known is None:
         told = "Each road varies what it is named for, base pressure and low pumps."
         return WholeView(told, running=False, again=True, fresh=True)
+    return replace(_whole(known), low_side=known.low_side)
+
+
+def _whole(known: Whole) -> WholeView:
     many = f"{len(known.found)} of {len(known.kinds)}"
     if known.running:
         return WholeView(
@@ -117,7 +124,8 @@ def whole_view(known: Whole | None) -> WholeView:
         )
     if known.complete:
         told = "Each road is the cheapest whole system of the shelf under its lock: lines, regulator, filter, low pumps "
-        return WholeView(told + "and circuits too.", running=False, again=False)
+        told += "and circuits too. A weaker blend is the strongest that so leaves the headroom wanted."
+        return WholeView(told, running=False, again=False)
     return WholeView(f"{known.unfinished('The search').capitalize()}: {many} searched.", running=False, again=True)
 
 
@@ -151,6 +159,7 @@ def _road(build: Build, road: Road, rates: Rates, words: _Words) -> RoadView:
         silent,
         _ageing(road),
         road.gives_up,
+        road.as_asked,
         tuple(_rows(road.bill, rates)),
         road.kind != "blend" or bool(road.bill.rows),
         calibration_of(build, road.option),

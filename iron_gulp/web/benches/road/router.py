@@ -2,16 +2,17 @@
 
 from typing import Annotated
 
-from fastapi import APIRouter, Query, Request, Response
+from fastapi import APIRouter, Form, Query, Request, Response
 
 from iron_gulp.services.jobs import Busy
+from iron_gulp.services.roads import LowSide
 from iron_gulp.services.workshop import Bench
 from iron_gulp.units import BenchUnits
 
 from ...parts.rendering import page, units_of, workshop_of
 from ...parts.types import Base, BuildId, Line
 from ..changes import Here, repaint
-from .roads import blends_view, grids_view, roads_view, whole_view
+from .roads import LOW_SIDES, blends_view, grids_view, roads_view, whole_view
 
 router = APIRouter(prefix="/builds/{build_id}/road")
 
@@ -34,13 +35,19 @@ def roads(
 
 
 @router.post("/search")
-def search(request: Request, build_id: BuildId, option: Line, target: Line = "") -> Response:
-    """Begin to search every road as a whole system."""
+def search(
+    request: Request,
+    build_id: BuildId,
+    option: Line,
+    target: Line = "",
+    low_side: Annotated[LowSide, Form()] = "as on the car",
+) -> Response:
+    """Begin to search every road as a whole system, with the low side asked for."""
     workshop = workshop_of(request)
     bench = workshop.judging.bench(build_id, option, target or None)
     problem = ""
     try:
-        workshop.search_roads(bench)
+        workshop.search_roads(bench, low_side)
     except Busy as error:
         problem = str(error)
     return _shown(request, bench, units_of(request), problem)
@@ -69,6 +76,7 @@ def _shown(request: Request, bench: Bench, units: BenchUnits, problem: str = "")
         whole=whole_view(workshop.roads.whole(bench)),
         where=where,
         problem=problem,
+        low_sides=LOW_SIDES,
     )
 
 
