@@ -187,6 +187,9 @@ CASES = {
         check_option(suction=Suction(place="external", head_m=-1.0, line=line(6.0, 3.0, 8.0))), a_target(fuel_temp_c=55)
     ),
     "external-pump-pulls": lambda: build(check_option(suction=Suction(place="external", head_m=-0.4))),
+    "hanger-full": lambda: build(check_option(2, suction=Suction(hanger_pumps=1))),
+    "hanger-outlets": lambda: build(check_option(suction=Suction(hanger_outlets=1))),
+    "pump-misplaced": lambda: apply(build(), [("options/o1/pumps/g1/part/made_for", "outside")]),
     "pre-filter-fine": lambda: build(check_option(suction=Suction(filter=fine_filter()))),
     "lift-short": lambda: build(check_option(lift=lift_stage(0.3))),
     "lift-behind": lambda: build(check_option(lift=lift_stage(1.0))),

@@ -96,7 +96,7 @@ def _more_pump(context: Context) -> Iterator[Remedy]:
     peaks = [(v.points.hydraulics.pump_rise_kpa[PEAK], v.points.hydraulics.set_kpa[PEAK]) for v in context.verdicts]
     at_kpa = float(np.max(peaks))
     others = list(islice(context.catalogue.pumps_above(group.part, at_kpa), MOST_TRIALS))
-    tried: list[tuple[Edit, ...]] = [_fitted(context, group, other) for other in others]
+    tried: list[tuple[Edit, ...]] = [pump_fitted(context, group, other) for other in others]
     more: tuple[Edit, ...] = ((context.path(f"pumps/{group.id}/count"), group.count + 1),)
     # Mostly the next pump or two will do: those behind them are tried where they do not.
     every = context.trials([*tried[:FIRST_TRIALS], *([more] if group.count < 6 else [])])
@@ -151,7 +151,11 @@ def _several_pumps(context: Context, group: PumpGroup, larger: list[PumpPart]) -
     """Where neither the next pumps nor one more of these will do: the fewest pumps, then the smallest, that carry it."""
     path = context.path(f"pumps/{group.id}/count")
     asked = [
-        (count, part, ((*_fitted(context, group, part), (path, count)) if part is not group.part else ((path, count),)))
+        (
+            count,
+            part,
+            ((*pump_fitted(context, group, part), (path, count)) if part is not group.part else ((path, count),)),
+        )
         for count in range(2, MOST_PUMPS + 1)
         for part in (group.part, *larger)
         if count > group.count
@@ -179,7 +183,7 @@ def _set_rise_kpa(verdict: TargetVerdict) -> float:
     return float(hyd.set_kpa[PEAK] + hyd.pump_rise_kpa[PEAK] - hyd.rail_kpa[PEAK])
 
 
-def _fitted(context: Context, group: PumpGroup, part: PumpPart) -> tuple[Edit, ...]:
+def pump_fitted(context: Context, group: PumpGroup, part: PumpPart) -> tuple[Edit, ...]:
     """Another pump, with the fuse and the wire its current takes; a switch that is too weak is a finding of its own."""
     path, wiring, rules = context.path(f"pumps/{group.id}"), group.wiring, context.build.rules
     # What was worn was the old one.

@@ -268,12 +268,21 @@ class Filter(Model):
 
 
 class Suction(Model):
-    """From the fuel to the pump inlet. `head_m` is the fuel level above the inlet; below it, negative."""
+    """From the fuel to the pump inlet. `head_m` is the fuel level above the inlet; below it, negative.
+
+    What a hanger in the tank bears is empty where nobody looked.
+    """
+
+    in_groups = {"What the hanger in the tank bears": ("hanger_pumps", "hanger_outlets", "hanger_pins")}
+    when_empty = dict.fromkeys(("hanger_pumps", "hanger_outlets", "hanger_pins"), "not known")
 
     place: Literal["in the tank", "external", "in a surge tank"] = Field("in the tank", title="Main pumps sit")
     head_m: float = Field(0.0, ge=-2, le=3, title="Fuel level above the inlet")
     line: Line | None = Field(None, title="Suction line")
     filter: Filter | None = Field(None, title="Pre-filter")
+    hanger_pumps: int | None = Field(None, ge=1, le=6, title="Pumps it bears")
+    hanger_outlets: int | None = Field(None, ge=1, le=8, title="Outlets")
+    hanger_pins: int | None = Field(None, ge=1, le=24, title="Pins for pumps")
 
 
 class LiftStage(Model):

@@ -88,12 +88,24 @@ class PumpPart(Part):
     """A pump. A mechanical pump's table is taken at `rated_rpm` of the engine and its voltage does not count."""
 
     in_groups = {
-        "Pump data": ("kind", "relief_kpa", "needed_head_kpa", "rated_rpm", "dropout_v", "pigtail_a", "alcohol_ok")
+        "Pump data": (
+            "kind",
+            "made_for",
+            "relief_kpa",
+            "needed_head_kpa",
+            "rated_rpm",
+            "dropout_v",
+            "pigtail_a",
+            "alcohol_ok",
+        )
     }
     shown_when = {"rated_rpm": ("kind", "mechanical"), "dropout_v": ("kind", "brushless")}
     when_empty = {"relief_kpa": "none", "pigtail_a": "not said"}
 
     kind: Literal["turbine", "gerotor", "brushless", "mechanical"] = Field("turbine", title="Type")
+    made_for: Literal["in the tank or outside", "in the tank", "outside"] = Field(
+        "in the tank or outside", title="Made to sit"
+    )
     curves: tuple[PumpCurve, ...] = Field(min_length=1, max_length=6)
     relief_kpa: float | None = Field(None, ge=10, le=3000, title="Relief valve")
     needed_head_kpa: float = Field(15.0, ge=0, le=95, title="Suction head needed")

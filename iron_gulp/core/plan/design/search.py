@@ -39,6 +39,7 @@ OF_METERING: tuple[str, ...] = (
 OF_BACK = ("regulator", "return")
 OF_FEED = tuple(one for one in COUNTED if one not in (*OF_METERING, *OF_BACK))
 OF_CIRCUITS = ("wiring-drop", "fuse-small", "fuse-large", "fuse-segment", "segment-weak", "switch-weak", "wire-thin")
+OF_PUMPS = (*OF_CIRCUITS, "hanger-full", "pump-misplaced")
 WORTH_PROCESSES_S = 4.0  # a search with less than that to do stays in this process
 IDLE_S = 15  # processes of a search end when they have had nothing to do for so long
 CHUNK, LOOK = 400, 16  # systems judged at once; those judged whole at once
@@ -378,7 +379,7 @@ class Search:
         """A choice that breaks a rule of its own falls with everything else it is put together with."""
         if any(one.station in ("injectors", "high") for one in fatal):
             self._bad.append(pool.key("metering", at))
-        elif any(one.code in OF_CIRCUITS for one in fatal):
+        elif any(one.code in OF_PUMPS for one in fatal):
             self._bad.append(pool.key("stages", at))
 
     def design(self, option: Option) -> Design:

@@ -29,7 +29,10 @@ def may_move_pumps(option: Option) -> bool:
 def sits(part: PumpPart, place: Suction, like: PumpPart | None) -> bool:
     """Whether a pump of injection can sit there: a gerotor outside, a turbine in fuel unless it is `like` what is fitted;
     others either way."""
-    if place.place == "external":
+    outside = place.place == "external"
+    if part.made_for == ("in the tank" if outside else "outside"):
+        return False
+    if outside:
         return part.kind != "turbine" or (like is not None and like.kind == "turbine")
     return part.kind != "gerotor"
 
