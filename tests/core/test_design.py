@@ -11,7 +11,7 @@ from hypothesis import strategies as st
 
 from iron_gulp.core.advise import find_troubles
 from iron_gulp.core.judge import Load, judge_many
-from iron_gulp.core.model import Catalogue, Rates, apply, flow_at
+from iron_gulp.core.model import Catalogue, Rates, Sensor, apply, fitting, flow_at
 from iron_gulp.core.physics import M3_S_PER_L_H
 from iron_gulp.core.plan import Answers, Chosen, reasons, sizing
 from iron_gulp.core.plan.complexity import parts_of_it
@@ -64,6 +64,16 @@ def run(search, **how):
     return last
 
 
+def with_sensors(search, option):
+    """An option as it is read, and with every other sensor of the shelf in the place of each."""
+    found = [option]
+    for sensor in option.sensors:
+        for part in search.catalogue.sensors:
+            edits = fitting(f"options/{option.id}/sensors/{sensor.id}", type(sensor), part)
+            found.append(apply(search.build.model_copy(update={"options": (option,)}), edits).options[0])
+    return found
+
+
 def tried(search):
     """Every combination the choices allow, judged whole one by one: scores and options of those that may be offered."""
     build, choices = search.build, search.choices
@@ -72,7 +82,7 @@ def tried(search):
     for base, arrangement in product(choices.bases(), choices.arrangements()):
         stages = choices.stages(base, need / M3_S_PER_L_H, arrangement)
         every = product(choices.meterings(base), stages, choices.feeds(), choices.backs(base, arrangement))
-        options = [option_of(search.start, System(*one)) for one in every]
+        options = [read for one in every for read in with_sensors(search, option_of(search.start, System(*one)))]
         judged = judge_many([(build, one, target) for one in options for target in build.targets], ceilings=False)
         count = len(build.targets)
         for number, option in enumerate(options):
@@ -129,6 +139,22 @@ CASES["pump and regulator sit anywhere"] = (
     OPEN,
     Locks(pumps_sit="may change", regulator_sits="may change", returns="with a return", most_pumps=1),
 )
+
+
+def sensed():
+    """A new build whose rail sensor ends where a base of 300 kPa does; injectors of this size carry at 400 kPa alone."""
+    build = starter.new_build(load_shelf())
+    asked = {"ethanol_pct": 10.0, "power_kw": 190.0, "boost_kpa": 120.0, "rpm": 6500.0}
+    edits = [(f"targets/{one}/{name}", value) for one in ("t1", "t2") for name, value in asked.items()]
+    option = build.options[0].model_copy(update={"sensors": (Sensor(id="s1", name="Rail", reads_to_kpa=430.0),)})
+    return apply(build.model_copy(update={"options": (option,)}), edits)
+
+
+CASES["a rail sensor that ends below another base"] = (
+    sensed,
+    replace(MODEST, injectors=small((), ("inj-500",), (), ()).injectors, sensors=SHELF.sensors[:6]),
+    Locks(returns="with a return", most_pumps=1),
+)
 CASES["carburettors, nothing returns"] = (lambda: demo("fieldfare"), SHELF, Locks())
 QUICK = ("carburettors, nothing returns", *("modest, one pump within a budget", "modest, returnless") * EVERY_DEMO)
 
@@ -145,6 +171,19 @@ def test_the_front_is_the_one_found_by_trying_everything(name):
     assert len(found.front) >= 1
     assert found.done
     assert found.total >= len(every)
+
+
+def test_a_sensor_follows_the_base_pressure_the_search_takes():
+    make, shelf, locks = CASES["a rail sensor that ends below another base"]
+    search = Search(make(), make().options[0], shelf, Rates(), locks)
+    best = run(search, first_only=True).best
+    assert best.option.regulator.base_kpa > search.base.regulator.base_kpa
+    (reads,) = best.option.sensors
+    assert reads.reads_to_kpa > 430.0
+    assert search.fatal(best.option, best.verdicts) == []
+    bare_shelf = replace(shelf, sensors=())
+    none = Search(make(), make().options[0], bare_shelf, Rates(), locks)
+    assert run(none, first_only=True).best.option.sensors[0].reads_to_kpa > 430.0  # no part at hand: a figure to look for
 
 
 @given(st.lists(st.builds(Score, st.integers(0, 9), st.integers(0, 9), st.integers(0, 9)), max_size=30))

@@ -29,6 +29,7 @@ from .front import Score, beaten, headroom_class
 from .holding import COUNTED, broken, headroom_of, waived, worst_component
 from .locks import OWN_FIRST, Locks
 from .pool import SLACK, Apart, Block, Heads, Index, Key, Pool, over
+from .sensing import resensed
 from .slender import slender
 from .start import bare, lifted, prepared
 
@@ -357,6 +358,9 @@ class Search:
                 self.found.dominated += 1
                 continue
             fatal = self.fatal(option, verdicts)
+            reads = resensed(self.build, option, fatal)
+            if reads is not None and not (fatal := self.fatal(reads, verdicts)):
+                design = self._design(reads, verdicts)
             if fatal:
                 self.found.fell[fatal[0].title] += 1
                 self._remember(pool, int(at), fatal)
