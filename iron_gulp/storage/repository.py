@@ -5,7 +5,7 @@ from dataclasses import dataclass
 from datetime import UTC, datetime
 from typing import Any
 
-from sqlalchemy import Executable, bindparam, func, select
+from sqlalchemy import Executable, bindparam, func, insert, select, update
 from sqlalchemy.orm import Session, aliased
 from zstandard import ZstdError
 
@@ -93,12 +93,27 @@ def _current() -> Executable:
     )
 
 
+def _head() -> Executable:
+    """A build's current revision, its newest, and the text that further ones are told from."""
+    known, other = aliased(RevisionRow), aliased(RevisionRow)
+    newest = select(func.max(other.number)).where(other.build_id == BuildRow.id).scalar_subquery()
+    whole_one = func.coalesce(RevisionRow.base_number, RevisionRow.number)
+    return (
+        select(BuildRow.head_number, newest, known.number, known.body)
+        .join(RevisionRow, (RevisionRow.build_id == BuildRow.id) & (RevisionRow.number == BuildRow.head_number))
+        .join(known, (known.build_id == BuildRow.id) & (known.number == whole_one))
+        .where(BuildRow.id == bindparam("build"))
+    )
+
+
 # Statements asked with every page and edit are made once: making one costs more than running it.
 _CURRENT = _current()
+_HEAD = _head()
+_ADDED = insert(RevisionRow)
+_MOVED_ON = update(BuildRow).where(BuildRow.id == bindparam("build"))
 _REVISION = select(RevisionRow).where(
     RevisionRow.build_id == bindparam("build"), RevisionRow.number == bindparam("number")
 )
-_NEWEST = select(func.max(RevisionRow.number)).where(RevisionRow.build_id == bindparam("build"))
 
 
 def _whole(difference: bytes, base: str | None) -> str:
@@ -181,29 +196,19 @@ class BuildRepository:
         Raises Conflict when someone else has moved the build on, NotFound for an unknown build.
         """
         name, summary, load = self._summarise(body)
-        with self._database.writing() as session:
-            row = self._row(session, build_id)
-            if row.head_number != base:
-                raise Conflict(f"revision {base} is no longer current; {row.head_number} is")
-            number = (session.scalar(_NEWEST, {"build": build_id}) or 0) + 1
-            now = _now()
-            former = self._revision(session, build_id, base)
-            known = former if former.base_number is None else self._revision(session, build_id, former.base_number)
-            kept = told(body, known.number, known.body)
-            session.add(
-                RevisionRow(
-                    build_id=build_id,
-                    number=number,
-                    parent_number=base,
-                    created_at=now,
-                    note=note[:200],
-                    body=kept.body,
-                    base_number=kept.base,
-                    difference=kept.difference,
-                )
-            )
-            row.head_number, row.touched_at = number, now
-            row.name, row.summary, row.load = name, summary, load
+        with self._database.changing() as connection:
+            row = connection.execute(_HEAD, {"build": build_id}).first()
+            if row is None:
+                raise NotFound(f"no build {build_id}")
+            head, newest, known_number, known_body = row
+            if head != base:
+                raise Conflict(f"revision {base} is no longer current; {head} is")
+            number, now, kept = int(newest) + 1, _now(), told(body, known_number, known_body)
+            made = {"build_id": build_id, "number": number, "parent_number": base, "created_at": now, "note": note[:200]}
+            text = {"body": kept.body, "base_number": kept.base, "difference": kept.difference}
+            connection.execute(_ADDED, {**made, **text})
+            now_is = {"head_number": number, "touched_at": now, "name": name, "summary": summary, "load": load}
+            connection.execute(_MOVED_ON, {"build": build_id, **now_is})
             return number
 
     def where(self, holds: Callable[[dict[str, Any]], bool]) -> list[int]:

@@ -20,12 +20,14 @@ def _colebrook(reynolds: Floats, relative_roughness: Number) -> Floats:
     level = np.log(reynolds * (_LN_10 / 5.02))
     root = level - 0.2
     sum_ = rough + root
-    error = (np.log(sum_) - 0.2) / (1.0 + sum_)
-    root = root - (1.0 + sum_ + 0.5 * error) * error * sum_ / (1.0 + sum_ + error * (1.0 + error / 3.0))
+    more = 1.0 + sum_
+    error = (np.log(sum_) - 0.2) / more
+    root = root - (more + 0.5 * error) * error * sum_ / (more + error * (1.0 + error / 3.0))
     sum_ = rough + root
-    error = (np.log(sum_) + root - level) / (1.0 + sum_)
-    root = root - (1.0 + sum_ + 0.5 * error) * error * sum_ / (1.0 + sum_ + error * (1.0 + error / 3.0))
-    return floats((0.5 * _LN_10 / root) ** 2)
+    more = 1.0 + sum_
+    error = (np.log(sum_) + root - level) / more
+    root = root - (more + 0.5 * error) * error * sum_ / (more + error * (1.0 + error / 3.0))
+    return floats(np.square(0.5 * _LN_10 / root))
 
 
 def friction_factor(reynolds: Number, relative_roughness: Number) -> Floats:
@@ -35,6 +37,8 @@ def friction_factor(reynolds: Number, relative_roughness: Number) -> Floats:
     """
     re = floats(reynolds)
     laminar = re < LAMINAR_BELOW_RE
+    if not laminar.any():
+        return _colebrook(re, relative_roughness)
     turbulent = _colebrook(floats(np.maximum(re, LAMINAR_BELOW_RE)), relative_roughness)
     return floats(np.where(laminar, np.where(re > 0, 64.0 / np.maximum(re, 1e-12), 0.0), turbulent))
 

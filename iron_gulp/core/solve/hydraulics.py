@@ -260,7 +260,9 @@ def _solve_each(systems: Systems, columns: list[Floats], running: NDArray[np.boo
     found = _Gathered(size)
     for start in range(0, size, STATES if tabled else ROWS):
         block = slice(start, start + (STATES if tabled else ROWS))
-        here, chosen = take(systems, block), [column[block] for column in columns]
+        whole = block.stop >= size and start == 0
+        here = systems if whole else take(systems, block)
+        chosen = columns if whole else [column[block] for column in columns]
         row = np.arange(chosen[0].size) if tabled else None
         found.add(block, _intersect(here, _drive(columns, running, block), row, here, chosen))
     return _hydraulics(systems, columns, running, found.whole())

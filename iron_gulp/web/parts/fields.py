@@ -25,7 +25,7 @@ from iron_gulp.units import BenchUnits, as_input, quantity_of, short_in, show
 
 from .context import Context
 from .lines import LineView, line_view
-from .rendering import field_html
+from .rendering import field_html, kept_piece
 from .views import FieldView
 
 
@@ -107,6 +107,13 @@ class Fields(Context):
     def input(self, path: str, title: str, wide: bool, bare: bool) -> Markup:
         """A field as its input."""
         return field_html(self.field(path, title, bare), self.url, wide, bare)
+
+    def part_input(self, path: str, label: str) -> Markup:
+        """A part as a choice of the shelf; kept while it offers the same."""
+        fitted, choices, kind = self.field(f"{path}/name"), tuple(self.choices(path)), self.kind_of(path)
+        shown = {"path": path, "label": label, "fitted": fitted, "choices": choices, "shelf_id": self.part_id(path)}
+        shown |= {"kind": kind, "url": self.url}
+        return kept_piece("part.html", tuple(shown.values()), **shown)
 
     def groups(self, path: str) -> list[Group]:
         """The fields of the element at a path, in the groups and order of its model, less what does not apply."""

@@ -16,6 +16,7 @@ from .figures import Figures, Rows
 from .findings import Findings
 from .numbers import opening
 from .path import PathStrip
+from .rendering import kept_piece
 from .sizes import Sizes
 
 MEANS = {
@@ -37,6 +38,11 @@ class Page(Fields, Figures, PathStrip, Findings, Sizes):
     def flow_claim(self, of: str = "") -> CalculatorView:
         """A flow on the box of any part of the option, by itself `of` the one this page is about."""
         return flow_claim_view(self.bench, self.units, of=of)
+
+    def calculator(self, shown: CalculatorView) -> Markup:
+        """A calculator as its form; one that starts from the same is kept."""
+        number = self.bench.stored.id
+        return kept_piece("calculator.html", (number, shown), c=shown, build_id=number)
 
     def alcohol(self) -> str:
         """By which school this build counts alcohol; "" where none is burnt."""

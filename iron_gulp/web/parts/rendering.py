@@ -149,7 +149,7 @@ def field_html(field: FieldView, url: str, wide: bool, bare: bool) -> Markup:
     return Markup(_environment.get_template("field.html").render(f=field, url=url, wide=wide, bare=bare))
 
 
-_PIECES: Latest[Markup] = Latest(64)
+_PIECES: Latest[Markup] = Latest(256)
 
 
 def kept_piece(template: str, key: Hashable, **context: Any) -> Markup:
