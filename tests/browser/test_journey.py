@@ -300,7 +300,7 @@ def test_an_unreachable_server_is_said_and_nothing_typed_is_lost(page, server):
 # Pages with the most tones of their own; contrasts of the others, made of the same ones, are looked at in the long run.
 OWN_COLOURS = ("garage", "stage")
 # The benches with the most kinds of field, table and picture; pages made of the same are looked at in the long run.
-FULLEST = ("pump", "evidence", "ceilings")
+FULLEST = ("pump", "evidence")
 
 
 @pytest.mark.parametrize("key", ["garage", *PAGES] if LONG else OWN_COLOURS + FULLEST)
