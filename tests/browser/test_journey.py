@@ -123,14 +123,15 @@ def test_from_a_power_goal_to_a_sized_system_on_disk(page, server, tmp_path):
     assert shown == json.loads(json.dumps(solve_report(read(exported.read_bytes()), None, "t2")))
     assert shown["peak"]["injector_duty_pct"] == pytest.approx(cured, abs=0.06)
 
-    # Pull the plug right after the last thing shown as saved.
-    saved = page.locator("#saved").inner_text()
-    server.kill()
-    server.start()
-    open_build(page, "Redshank")
-    expect(page.locator("#saved")).to_have_text(saved)
-    page.goto(f"/builds/{build}/injectors?target=t2")
-    assert figure(page, "injector.duty_pct") == cured
+    if LONG:  # killed processes are the storage tests' own matter
+        # Pull the plug right after the last thing shown as saved.
+        saved = page.locator("#saved").inner_text()
+        server.kill()
+        server.start()
+        open_build(page, "Redshank")
+        expect(page.locator("#saved")).to_have_text(saved)
+        page.goto(f"/builds/{build}/injectors?target=t2")
+        assert figure(page, "injector.duty_pct") == cured
 
     # And in again, as a second build.
     page.goto("/")
@@ -300,7 +301,7 @@ def test_an_unreachable_server_is_said_and_nothing_typed_is_lost(page, server):
 # Pages with the most tones of their own; contrasts of the others, made of the same ones, are looked at in the long run.
 OWN_COLOURS = ("garage", "stage")
 # The benches with the most kinds of field, table and picture; pages made of the same are looked at in the long run.
-FULLEST = ("pump", "evidence")
+FULLEST = ("evidence",)
 
 
 @pytest.mark.parametrize("key", ["garage", *PAGES] if LONG else OWN_COLOURS + FULLEST)

@@ -7,7 +7,7 @@ import pytest
 from sqlalchemy import create_engine
 
 from iron_gulp.core import advise
-from iron_gulp.core.judge import judge_all
+from iron_gulp.core.judge import judge_many
 from iron_gulp.core.model import SCHEMA_VERSION, completed, upgraded
 from iron_gulp.formats.build_file import read, write
 from iron_gulp.services.judging import summarise
@@ -24,10 +24,10 @@ def verdict(build):
     """Loads and troubles of every option, by what a specialist reads first."""
     found = {}
     for option in build.options:
-        judged = judge_all(build, option)
-        troubles = advise.find(build, option, list(judged), load_shelf().catalogue)
+        judged = judge_many([(build, option, target) for target in build.targets], ceilings=False)
+        troubles = advise.find_troubles(build, option, judged, load_shelf().catalogue)
         loads = [[one.component, round(one.load, 9)] for each in judged for one in each.loads]
-        found[option.id] = (loads, sorted(f"{one.severity} {one.code}" for one in troubles if one.severity != "note"))
+        found[option.id] = (loads, sorted(f"{one.severity} {one.code}" for one in troubles))
     return found
 
 

@@ -67,9 +67,9 @@ def points(work):
 
 
 def walked(count):
-    """Every line in the long run; each tenth, from another one each time, in the quick one."""
+    """Every line in the long run; each twentieth, from another one each time, in the quick one."""
     assert count > 200
-    return range(count) if LONG else range(random.Random(count).randrange(10), count, 10)
+    return range(count) if LONG else range(random.Random(count).randrange(20), count, 20)
 
 
 def two_garages(folder):

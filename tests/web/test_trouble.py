@@ -120,7 +120,7 @@ def test_nothing_is_begun_by_looking(client, workshop, curlew):
         address = path
         for name, value in known.items():
             address = address.replace(f"{{{name}}}", str(value))
-        if "{" in address or "chance" in address or "ceilings" in address or "envelope" in address:
+        if "{" in address or "chance" in address or "ceilings" in address or "envelope" in address or "/road/" in address:
             continue
         client.get(address, params={"option": bench.option.id})
         looked += 1
