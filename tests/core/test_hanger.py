@@ -6,7 +6,7 @@ from iron_gulp.core.advise import find
 from iron_gulp.core.judge import judge_all
 from iron_gulp.core.model import Catalogue, Rates, Suction, apply
 from iron_gulp.core.plan import Locks, Search
-from iron_gulp.core.plan.design.sitting import sits
+from iron_gulp.core.plan.design.sitting import sits, suctions
 from iron_gulp.shelf import load_shelf
 from tests.systems import build, check_option, lift_stage, line, pump
 
@@ -81,6 +81,18 @@ def test_a_pump_made_for_another_place_is_named(made_for, place):
     right = made_for == "in the tank or outside" or (made_for == "outside") == (place == "external")
     assert set(said(option)) == (set() if right else {"pump-misplaced"})
     assert right or not sits(part, option.suction, part)
+
+
+def test_what_a_hanger_bears_stays_known_where_pumps_move():
+    bears = {"hanger_pumps": 2, "hanger_outlets": 1, "hanger_pins": 4}
+    outside = Suction(place="external", head_m=-0.3, line=line(12.0, 0.5, 1.0), **bears)
+    lines, filters = SHELF.catalogue.lines, SHELF.catalogue.filters
+    _, inside = suctions(check_option(suction=outside), lines, filters, 200.0)
+    assert inside == Suction(place="in the tank", **bears)
+    _, again = suctions(check_option(suction=inside), lines, filters, 200.0)
+    assert again.place == "external"
+    assert again.line is not None
+    assert {name: getattr(again, name) for name in bears} == bears
 
 
 def test_the_shelfs_pumps_for_outside_say_so():

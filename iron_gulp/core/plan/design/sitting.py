@@ -41,7 +41,7 @@ def suctions(option: Option, lines: Sequence[Part], filters: Sequence[Part], nee
     """As the pumps sit, and the other way where these parts allow it: in the tank, or outside with what that takes."""
     now, flow_l_h = option.suction, need_l_h * DRAWN_SHARE
     if now.place == "external":
-        return [now, Suction(place="in the tank")]
+        return [now, _at(now, place="in the tank")]
     hoses = [one for one in lines if isinstance(one, LinePart) and one.construction == SUCTION_HOSE]
     wide = [one for one in hoses if _speed(one, flow_l_h) <= FASTEST_M_S]
     if not wide:
@@ -51,7 +51,13 @@ def suctions(option: Option, lines: Sequence[Part], filters: Sequence[Part], nee
     passing = [one for one in coarse if one.rated_flow_l_h >= flow_l_h]
     strainer = min(passing, key=lambda one: one.rated_flow_l_h, default=None)
     fitted = None if strainer is None else Filter(part=strainer)
-    return [now, Suction(place="external", head_m=BELOW_LEVEL_M, line=line, filter=fitted)]
+    return [now, _at(now, place="external", head_m=BELOW_LEVEL_M, line=line, filter=fitted)]
+
+
+def _at(now: Suction, **told: object) -> Suction:
+    """The suction side of pumps that sit elsewhere; the hanger in the tank bears what it bore."""
+    plain = {name: Suction.model_fields[name].default for name in ("head_m", "line", "filter")}
+    return now.model_copy(update=plain | told)
 
 
 def _speed(hose: LinePart, flow_l_h: float) -> float:
