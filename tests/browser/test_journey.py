@@ -298,7 +298,7 @@ def test_an_unreachable_server_is_said_and_nothing_typed_is_lost(page, server):
     expect(box).to_have_value("6650")
 
 
-# The page with the most tones of its own; contrasts of the others, most made of the same ones, are looked at in the long run.
+# The page with the most tones of its own; contrasts of the others, mostly the same ones, are looked at in the long run.
 OWN_COLOURS = ("garage",)
 # The bench with the most kinds of field, table and picture; pages made of the same are looked at in the long run.
 FULLEST = ("evidence",)
