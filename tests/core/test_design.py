@@ -181,6 +181,12 @@ def test_a_sensor_follows_the_base_pressure_the_search_takes():
     (reads,) = best.option.sensors
     assert reads.reads_to_kpa > 430.0
     assert search.fatal(best.option, best.verdicts) == []
+    told = [one for one in reasons(make(), Chosen(best, None, ()), shelf) if "reads the" in one.text]
+    assert [one.values for one in told] == [{"part": reads.name, "what": "low rail pressure"}]
+    stays = best.option.model_copy(update={"sensors": make().options[0].sensors})
+    assert not any(
+        "reads the" in one.text for one in reasons(make(), Chosen(replace(best, option=stays), None, ()), shelf)
+    )
     bare_shelf = replace(shelf, sensors=())
     none = Search(make(), make().options[0], bare_shelf, Rates(), locks)
     assert run(none, first_only=True).best.option.sensors[0].reads_to_kpa > 430.0  # no part at hand: a figure to look for

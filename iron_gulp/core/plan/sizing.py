@@ -103,6 +103,7 @@ def reasons(build: Build, chosen: Chosen, catalogue: Catalogue) -> list[Reason]:
         *_lifting(design),
         *_sitting(design),
         *_lines(design, without, kept),
+        *_sensing(build, design.option),
         *_given_up(chosen, design),
     ]
     worst = max(design.verdicts, key=lambda one: one.first_out.load)
@@ -271,6 +272,16 @@ def _sitting(design: Design) -> Iterator[Reason]:
             "{target}, repeats, and so the calibration holds it.",
             lost,
         )
+
+
+def _sensing(build: Build, option: Option) -> Iterator[Reason]:
+    """Sensors that took the place of those which ended below what this system brings them."""
+    before = {sensor.id: sensor for one in build.options if one.id == option.id for sensor in one.sensors}
+    for sensor in option.sensors:
+        was = before.get(sensor.id)
+        if was is not None and was.reach != sensor.reach:
+            told: dict[str, float | str] = {"part": sensor.name, "what": sensor.measures}
+            yield Reason("{part} reads the {what}: the one before ends below what it comes to.", told)
 
 
 def _given_up(chosen: Chosen, design: Design) -> Iterator[Reason]:
