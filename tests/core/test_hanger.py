@@ -28,6 +28,7 @@ def said(option):
         (2, {"hanger_pumps": 2, "hanger_pins": 4}, False),
         (2, {"hanger_pumps": 2, "hanger_pins": 3}, True),
         (2, {"hanger_pumps": 1}, True),
+        (1, {"hanger_pins": 1}, True),
         (3, {"hanger_pumps": 2, "hanger_pins": 2}, True),
     ],
 )
@@ -36,7 +37,7 @@ def test_pumps_that_hang_are_counted_against_seats_and_pins(count, bears, wrong)
     assert set(found) == ({"hanger-full"} if wrong else set())
     if wrong:
         text = found["hanger-full"].text.format(**found["hanger-full"].values)
-        assert text.startswith(f"{count} pumps hang in it")
+        assert text.startswith("One pump hangs in it" if count == 1 else f"{count} pumps hang in it")
         assert "None" not in text
 
 

@@ -44,7 +44,7 @@ def hanger_full(context: Context) -> Iterator[Finding]:
         "warn",
         "pump",
         "More pumps than the hanger bears",
-        "{count} pumps hang in it: " + "; ".join(short) + ".",
+        ("One pump hangs in it: " if count == 1 else "{count} pumps hang in it: ") + "; ".join(short) + ".",
         "A pump tied in where it has no seat works loose, and two on one pin heat it: the tank comes down again.",
         {
             "count": str(count),
